@@ -1,0 +1,73 @@
+"""The semantic tree of a page with its layout intent. Lengths are CSS px at the picture's width; no CSS strings in here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from neige.core.model.geometry import Rect
+from neige.core.model.reading import Surface
+
+VERSION = 1
+
+
+@dataclass
+class Run:
+    """A stretch of text in one style inside a text node; `tag` is "" or an inline element (a, strong, code, em)."""
+
+    text: str
+    style: int
+    tag: str = ""
+
+
+@dataclass
+class Node:
+    """One element.
+
+    `kind`: "block" (children stacked), "row" (children side by side), "grid" (columns in shares), "text", "image",
+    "rule", "field", "table", "tr", "td".
+    `rect`: border box seen in the picture; for text the box from the first line's top to the last line's bottom.
+    `padding`: top, right, bottom, left. `gap`: space before this node along its parent's main axis.
+    `inset`: offset of the leading edge from the parent's content edge across the main axis (-1: not set).
+    `columns`: shares of a grid's columns in px.
+    """
+
+    kind: str
+    rect: Rect
+    tag: str = "div"
+    name: str = ""
+    children: list[Node] = field(default_factory=list)
+    surface: Surface | None = None
+    runs: list[Run] = field(default_factory=list)
+    lines: list[int] = field(default_factory=list)
+    style: int = -1
+    leading: float = 0.0
+    align: str = "start"
+    cutout: int = -1
+    padding: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    gap: float = 0.0
+    inset: float = 0.0
+    columns: list[float] = field(default_factory=list)
+    column_gap: float = 0.0
+    cross: str = "start"
+    width: str = "fill"
+    attributes: dict[str, str] = field(default_factory=dict)
+    reasons: list[str] = field(default_factory=list)
+    id: int = -1
+    tweak: dict[str, float] = field(default_factory=dict)
+
+    def walk(self) -> list[Node]:
+        """This node and everything under it, in document order."""
+        out = [self]
+        for child in self.children:
+            out.extend(child.walk())
+        return out
+
+
+@dataclass
+class Outline:
+    """The page: `root` stands for body; `title` and `language` are for the head."""
+
+    root: Node
+    title: str
+    language: str = "en"
+    version: int = VERSION

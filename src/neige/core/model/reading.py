@@ -1,0 +1,144 @@
+"""What was measured in a picture. Colours are "#rrggbb" in sRGB; lengths are CSS px."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from neige.core.model.geometry import Rect
+
+VERSION = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Word:
+    """A word as the browser would place it: `x` and `w` are its advance box, `ink` is the box of its visible pixels."""
+
+    text: str
+    x: float
+    w: float
+    ink: Rect
+    style: int
+    confidence: float
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """Words on one baseline. `box` spans the advance boxes and the content area (ascent to descent) of its main style."""
+
+    words: tuple[Word, ...]
+    box: Rect
+    baseline: float
+    style: int
+    ground: str
+    confidence: float
+
+    @property
+    def text(self) -> str:
+        return " ".join(w.text for w in self.words)
+
+
+@dataclass(frozen=True, slots=True)
+class TypeStyle:
+    """One text style of the page. `ascent` and `descent` are rounded as the browser rounds them.
+
+    `fit` is the normalised correlation of the style drawn in this face with the picture's ink, -1..1; `runner_up` the next family.
+    """
+
+    family: str
+    category: str
+    face: str
+    size: float
+    weight: int
+    italic: bool
+    tracking: float
+    colour: str
+    ascent: float
+    descent: float
+    underline: bool = False
+    uppercase: bool = False
+    fit: float = 0.0
+    runner_up: str = ""
+    lines: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Fill:
+    """A flat colour, or a linear gradient: `angle` in CSS degrees, `stops` as (offset 0..1, colour)."""
+
+    colour: str
+    angle: float = 0.0
+    stops: tuple[tuple[float, str], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Shadow:
+    """An outer box shadow: offset, blur radius (CSS: twice the Gaussian sigma) and spread in px, colour, opacity 0..1."""
+
+    dx: float
+    dy: float
+    blur: float
+    spread: float
+    colour: str
+    opacity: float
+
+
+@dataclass(frozen=True, slots=True)
+class Surface:
+    """A painted rectangle. `rect` is the border box; `border` is top, right, bottom, left widths."""
+
+    rect: Rect
+    fill: Fill
+    radius: float = 0.0
+    border: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    border_colour: str = ""
+    shadow: Shadow | None = None
+    confidence: float = 1.0
+    picture: int = -1  # index of the cutout painted behind its content, or -1
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """A thin line with free ends; its long side says which way it runs."""
+
+    rect: Rect
+    colour: str
+
+
+@dataclass(frozen=True, slots=True)
+class Cutout:
+    """A picture cut from the picture. `kind`: "image" (photo or illustration) or "icon".
+
+    `backdrop`: text or controls lie on it; its pixels are cleaned of them. `radius` is that of its visible mask in px.
+    """
+
+    rect: Rect
+    kind: str
+    radius: float = 0.0
+    backdrop: bool = False
+    ground: str = "#ffffff"
+
+
+@dataclass(frozen=True, slots=True)
+class PaletteEntry:
+    colour: str
+    share: float
+    role: str
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """Everything measured in one picture, back to front. `unexplained` is the share of pixels that no mark accounts for."""
+
+    width: float
+    height: float
+    scale: int
+    background: Fill
+    surfaces: tuple[Surface, ...]
+    rules: tuple[Rule, ...]
+    cutouts: tuple[Cutout, ...]
+    lines: tuple[Line, ...]
+    styles: tuple[TypeStyle, ...]
+    palette: tuple[PaletteEntry, ...]
+    unexplained: float
+    unread: tuple[Rect, ...] = ()
+    version: int = field(default=VERSION)

@@ -1,0 +1,83 @@
+"""Reading: a `Picture` to a `Reading`: what is there, measured. No HTML words in here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import cv2
+import numpy as np
+
+from neige.core.model import Line, PaletteEntry, Picture, Reading, Rect, TypeStyle
+from neige.core.reading.colour import from_hex, oklab, pack, to_hex, unpack
+from neige.core.reading.surfaces import Ground, read_surfaces
+from neige.core.reading.text.detect import detect_lines
+from neige.core.reading.text.lines import read_lines
+from neige.core.reading.text.recognise import Recogniser, recognise
+from neige.core.reading.type.styles import set_type
+
+__all__ = ["read"]
+
+Progress = Callable[[str, str], None]
+PALETTE = 10  # entries
+SMALL_PHOTO = 0.4  # of the page's width: words in a smaller photo belong to it unless they are plainly set type
+SET_TYPE = 0.86  # correlation of a line with its drawing from which it is plainly set type
+
+
+def read(picture: Picture, *, recogniser: Recogniser = recognise, progress: Progress = lambda stage, what: None) -> Reading:
+    """Measure everything in a picture.
+
+    `recogniser` reads crops of text lines; `progress(stage, what)` is told what was found. All lengths of the result are
+    CSS px at the picture's scale, origin top left.
+    """
+    at_1x = picture.pixels
+    if picture.scale > 1:
+        size = (round(picture.width), round(picture.height))
+        at_1x = np.ascontiguousarray(cv2.resize(picture.pixels, size, interpolation=cv2.INTER_AREA))
+    boxes = [tuple(v * picture.scale for v in b) for b in detect_lines(at_1x)]
+    progress("text", f"{len(boxes)} places with text")
+    raw, unread = read_lines(picture.pixels, boxes, recogniser, picture.noise)  # type: ignore[arg-type]
+    progress("text", f"{sum(len(r.words) for r in raw)} words")
+    lines, styles = set_type(raw, picture.pixels, picture.scale)
+    progress("type", f"{len(styles)} text styles")
+    ground = read_surfaces(picture, [w.ink for line in lines for w in line.words])
+    lines = _keep_set_type(lines, styles, ground, picture)
+    cutouts = tuple(replace(c, backdrop=c.backdrop and any(line.box.inside(c.rect, 0.7) for line in lines)) for c in ground.cutouts)
+    progress("surfaces", f"{len(ground.surfaces)} surfaces, {len(cutouts)} images and icons")
+    return Reading(
+        picture.width, picture.height, picture.scale, ground.background, ground.surfaces, ground.rules, cutouts, tuple(lines), tuple(styles),
+        tuple(_palette(picture, ground, styles)), round(ground.unexplained, 5),
+        tuple(Rect(b[0] / picture.scale, b[1] / picture.scale, (b[2] - b[0]) / picture.scale, (b[3] - b[1]) / picture.scale) for b in unread) + ground.lost,
+    )  # fmt: skip
+
+
+def _keep_set_type(lines: list[Line], styles: list[TypeStyle], ground: Ground, picture: Picture) -> list[Line]:
+    """Leave lettering that is part of a small photo to the photo."""
+    small = [c.rect for c in ground.cutouts if c.kind == "image" and c.rect.w < SMALL_PHOTO * picture.width]
+    return [line for line in lines if styles[line.style].fit >= SET_TYPE or not any(line.box.inside(r, 0.8) for r in small)]
+
+
+def _palette(picture: Picture, ground: Ground, styles: list[TypeStyle]) -> list[PaletteEntry]:
+    """The colours that matter, by area, with near-duplicates (OKLab distance under 0.02) merged, and the inks by use."""
+    sample = picture.pixels[:: max(1, picture.pixels.shape[0] // 900), ::2]
+    values, counts = np.unique(pack(sample), return_counts=True)
+    order = np.argsort(-counts, kind="stable")[:60]
+    entries: list[PaletteEntry] = []
+    total = float(counts.sum())
+
+    def add(colour: str, share: float, role: str) -> None:
+        lab = oklab(from_hex(colour))
+        for i, e in enumerate(entries):
+            if float(np.linalg.norm(oklab(from_hex(e.colour)) - lab)) < 0.02:
+                entries[i] = replace(e, share=round(e.share + share, 4))
+                return
+        entries.append(PaletteEntry(colour, round(share, 4), role))
+
+    add(ground.background.colour, 0.0, "page")
+    for i in order:
+        if counts[i] / total >= 0.002:
+            add(to_hex(unpack(int(values[i]))), float(counts[i] / total), "surface")
+    entries = entries[:PALETTE]
+    for s in sorted(styles, key=lambda s: -s.lines)[:6]:
+        add(s.colour, 0.0, "text")
+    return entries

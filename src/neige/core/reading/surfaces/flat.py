@@ -1,0 +1,155 @@
+"""Regions of one colour and the rounded rectangles among them. Everything is in device px.
+
+In mockups and screenshots flat fills are exact, so regions are connected components of equal colour; in noisy (JPEG)
+pictures every pixel is first snapped to the nearest dominant colour of the picture.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+from skimage.measure import label
+
+from neige.core.reading.colour import pack, unpack
+
+MIN_AREA = 90  # px² at 1x; a smaller flat region is a glyph or part of an icon
+SIDE_SHARE = 0.55  # of a side that must be straight for a region to count as a rectangle
+
+
+@dataclass(frozen=True, slots=True)
+class Region:
+    """A rounded rectangle of flat colour: half-open box, radius, colour (3,) 0..255; `filled` is its own share of the box."""
+
+    x0: int
+    y0: int
+    x1: int
+    y1: int
+    radius: float
+    colour: tuple[float, float, float]
+    filled: float
+
+    @property
+    def area(self) -> int:
+        return (self.x1 - self.x0) * (self.y1 - self.y0)
+
+
+def snap_to_dominant(pixels: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:
+    """Replace each pixel within reach of a dominant colour by that colour: undoes compression noise on flat ground."""
+    smooth = cv2.medianBlur(pixels, 3)
+    coarse = pack(smooth >> 3)
+    values, counts = np.unique(coarse, return_counts=True)
+    order = np.argsort(-counts, kind="stable")[:24]
+    out = smooth.copy()
+    best = np.full(pixels.shape[:2], 6 + 4 * noise, np.float32)
+    for i in order:
+        if counts[i] < 0.002 * coarse.size:
+            break
+        centre = np.median(smooth[coarse == values[i]], axis=0)
+        distance = np.abs(smooth.astype(np.float32) - centre).max(axis=2)
+        near = distance < best
+        out[near] = centre.astype(np.uint8)
+        best[near] = distance[near]
+    return out
+
+
+Hull = tuple[int, int, int, int, int]  # x0, y0, x1, y1, packed colour
+
+
+def find_regions(pixels: NDArray[np.uint8], scale: int) -> tuple[list[Region], list[Hull]]:
+    """All flat rounded rectangles, largest first, and the boxes of all larger flat regions of any outline."""
+    packed = pack(pixels)
+    labels = label(packed, connectivity=1, background=-1).astype(np.int32)
+    areas = np.bincount(labels.ravel())
+    keep = np.flatnonzero(areas >= MIN_AREA * scale * scale)
+    keep = keep[keep > 0]
+    if keep.size == 0:
+        return [], []
+    renumber = np.zeros(areas.size, np.int32)
+    renumber[keep] = np.arange(1, keep.size + 1)
+    numbered = renumber[labels]
+    out, hulls = [], []
+    for number, place in enumerate(ndimage.find_objects(numbered), start=1):
+        if place is None:
+            continue
+        rows, columns = place
+        h, w = rows.stop - rows.start, columns.stop - columns.start
+        if min(h, w) < 4 * scale:
+            continue
+        mask = numbered[place] == number
+        if h * w > 0.004 * labels.size:
+            y, x = np.unravel_index(int(mask.argmax()), mask.shape)
+            hulls.append((columns.start, rows.start, columns.stop, rows.stop, int(packed[rows.start + int(y), columns.start + int(x)])))
+        radius = fit_rectangle(mask)
+        if radius is None:
+            continue
+        y, x = np.unravel_index(int(mask.argmax()), mask.shape)
+        colour = unpack(int(packed[rows.start + int(y), columns.start + int(x)]))
+        out.append(Region(columns.start, rows.start, columns.stop, rows.stop, radius, (float(colour[0]), float(colour[1]), float(colour[2])), float(mask.mean())))
+    return sorted(out, key=lambda r: (-r.area, r.y0, r.x0)), hulls
+
+
+def fit_rectangle(mask: NDArray[np.bool_]) -> float | None:
+    """The corner radius of the rounded rectangle whose outline `mask` (tight in its box) has, or None if it has another outline.
+
+    Content lying on the region makes holes in it and dents in its outline, so only the outline's ends are looked at: how
+    many rows reach the left and right side, how many columns reach the top and bottom.
+    """
+    h, w = mask.shape
+    if mask.mean() < 0.12:
+        return None
+    half = min(h, w) / 2
+    sides = (mask[:, 0].mean(), mask[:, -1].mean(), mask[0].mean(), mask[-1].mean())
+    corners = [_corner(mask[::a, ::b], half) for a, b in ((1, 1), (1, -1), (-1, 1), (-1, -1))]
+    radius = float(np.median(corners))
+    if max(corners) - min(corners) > max(2.0, 0.25 * radius):
+        low = sorted(corners)[1]
+        radius = low if radius > low + 2 else radius
+    straight = [max(0.05, 1 - 2 * radius / n) for n in (h, h, w, w)]
+    good = [s >= SIDE_SHARE * t for s, t in zip(sides, straight)]
+    if sum(good) < 3:
+        return None
+    if not all(good) and mask.mean() < 0.5:
+        return None
+    filled = ndimage.binary_fill_holes(mask) if h * w < 4_000_000 else mask
+    ideal = rounded_mask(h, w, radius) > 0.5
+    outside = (filled & ~ideal).sum()
+    missing = (ideal & ~filled).sum()
+    if outside > 0.02 * ideal.sum() + 4 or missing > 0.45 * ideal.sum():
+        return None
+    if half < 14 and missing > 0.12 * ideal.sum() + 4:  # small things have no dents: they'd be glyphs or icons
+        return None
+    return radius if radius >= 0.8 else 0.0
+
+
+def _corner(quadrant: NDArray[np.bool_], half: float) -> float:
+    """Radius of the top left corner from the run of missing pixels along its diagonal band.
+
+    With radius r the first row starts about at x = r - sqrt(r - 0.25) and so on; the missing area r²(1 - pi/4) plus half
+    the anti-aliased pixels (about 1.1 r of them) is measured and solved for r.
+    """
+    n = max(1, int(half))
+    part = quadrant[:n, :n]
+    starts = np.where(part.any(axis=1), part.argmax(axis=1), n)
+    # only the staircase that shrinks from the corner belongs to the curve
+    starts = np.minimum.accumulate(starts)
+    if starts[0] >= n and n > 6 and starts.min() >= n:
+        return 0.0
+    missing = float(starts[: max(1, int(np.argmax(starts == 0)) if (starts == 0).any() else n)].sum())
+    if starts[0] == 0:
+        return 0.0
+    k = 1 - np.pi / 4
+    return float(min((-0.55 + np.sqrt(0.55**2 + 4 * k * missing)) / (2 * k) + 0.35, half))
+
+
+def rounded_mask(h: int, w: int, radius: float) -> NDArray[np.float32]:
+    """Cover (h, w) in 0..1 of a rounded rectangle that fills its box, anti-aliased by distance to the edge."""
+    if radius < 0.5:
+        return np.ones((h, w), np.float32)
+    r = min(radius, min(h, w) / 2)
+    y = np.maximum(0, np.abs(np.arange(h) + 0.5 - h / 2) - (h / 2 - r))[:, None]
+    x = np.maximum(0, np.abs(np.arange(w) + 0.5 - w / 2) - (w / 2 - r))[None, :]
+    return np.clip(r + 0.5 - np.hypot(x, y), 0, 1).astype(np.float32)

@@ -1,0 +1,129 @@
+"""What surrounds a flat region: its border and its shadow, read from the pixel rings outside it. Device px."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import least_squares
+from scipy.special import erf
+
+from neige.core.reading.surfaces.flat import Region
+
+RING = 26  # px at 1x looked at outside each side; blur radii beyond twice that are rare
+MAX_BORDER = 6  # px at 1x
+DIFFERENT = 4.0  # 8-bit steps in any channel
+
+
+@dataclass(frozen=True, slots=True)
+class Border:
+    """Widths top, right, bottom, left; colour (3,) 0..255."""
+
+    widths: tuple[int, int, int, int]
+    colour: tuple[float, float, float] | None
+
+
+@dataclass(frozen=True, slots=True)
+class SoftShadow:
+    dx: float
+    dy: float
+    sigma: float
+    spread: float
+    colour: tuple[float, float, float]
+    opacity: float
+
+
+def rings(pixels: NDArray[np.uint8], region: Region, depth: int) -> list[NDArray[np.float64]]:
+    """For top, right, bottom, left: the median colours (n <= depth, 3) of the lines parallel to that side, going outwards."""
+    height, width = pixels.shape[:2]
+    x0, y0, x1, y1 = region.x0, region.y0, region.x1, region.y1
+    inset = int(min(region.radius + 2, (x1 - x0) / 2 - 1, (y1 - y0) / 2 - 1))
+    inset = max(0, inset)
+    across, down = slice(x0 + inset, max(x0 + inset + 1, x1 - inset)), slice(y0 + inset, max(y0 + inset + 1, y1 - inset))
+    top = pixels[max(0, y0 - depth) : y0, across][::-1]
+    bottom = pixels[y1 : min(height, y1 + depth), across]
+    left = pixels[down, max(0, x0 - depth) : x0][:, ::-1].transpose(1, 0, 2)
+    right = pixels[down, x1 : min(width, x1 + depth)].transpose(1, 0, 2)
+    return [_median_lines(side) for side in (top, right, bottom, left)]
+
+
+def _median_lines(side: NDArray[np.uint8]) -> NDArray[np.float64]:
+    if side.size == 0:
+        return np.zeros((0, 3))
+    step = max(1, side.shape[1] // 200)
+    return np.median(side[:, ::step], axis=1).astype(np.float64)
+
+
+def find_border(around: list[NDArray[np.float64]], fill: NDArray[np.float64], scale: int) -> Border:
+    """Constant lines next to the region that differ both from its fill and from what lies beyond them."""
+    widths, colours = [], []
+    for side in around:
+        width = 0
+        if len(side) >= 2:
+            first = side[0]
+            same = np.abs(side - first).max(axis=1) <= 3
+            n = int(np.argmin(same)) if not same.all() else len(side)
+            steps = np.abs(np.diff(side[: n + 4], axis=0)).max(axis=1) if len(side) > n else np.zeros(0)
+            jump = steps[n - 1] if n - 1 < len(steps) else 0.0
+            after = float(steps[n]) if n < len(steps) else 0.0
+            if n <= MAX_BORDER * scale and np.abs(first - fill).max() >= DIFFERENT and jump >= DIFFERENT and after <= max(3.0, 0.34 * jump):
+                width = n
+                colours.append(first)
+        widths.append(width)
+    if not colours:
+        return Border((0, 0, 0, 0), None)
+    reference = np.median(np.array(colours), axis=0)
+    kept = [w if w and np.abs(side[0] - reference).max() <= 40 else 0 for w, side in zip(widths, around)]
+    return Border((kept[0], kept[1], kept[2], kept[3]), (float(reference[0]), float(reference[1]), float(reference[2])))
+
+
+def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -> SoftShadow | None:
+    """Fit an outer box shadow: along each side it decays as a*(1 - erf((d - s)/(sqrt2 sigma)))/2 (CSS Backgrounds 3: the box
+    blurred by a Gaussian of half the blur radius, moved by the offset, grown by the spread)."""
+    profiles = []
+    ground = None
+    for side, width in zip(around, border.widths):
+        outer = side[width:]
+        if len(outer) < 5:
+            profiles.append(None)
+            continue
+        ground = outer[-1] if ground is None or outer[-1].sum() > ground.sum() else ground
+        profiles.append(outer)
+    if ground is None:
+        return None
+    drops = [None if p is None else (ground - p).mean(axis=1) for p in profiles]
+    strongest = max((float(d[0]) for d in drops if d is not None), default=0.0)
+    if strongest < 1.5:
+        return None
+    # a shadow fades: steadily falling, over at least three px, on at least two sides
+    soft = [d is not None and d[0] >= 1.0 and bool((np.diff(d[: 12 * scale]) <= 0.75).all()) and int((np.abs(np.diff(d)) > 0.2).sum()) >= 2 and d[-1] <= 0.25 * max(strongest, 1e-6) for d in drops]
+    if sum(soft) < 2 or drops[2] is None or not soft[2]:
+        return None
+    top, right, bottom, left = (d if d is not None and s else None for d, s in zip(drops, soft))
+
+    def profile(n: int, amplitude: float, sigma: float, reach: float) -> NDArray[np.float64]:
+        d = np.arange(n) + 0.5
+        return amplitude * 0.5 * (1 - erf((d - reach) / (np.sqrt(2) * max(sigma, 0.2))))
+
+    def residual(v: NDArray[np.float64]) -> NDArray[np.float64]:
+        amplitude, sigma, dx, dy, spread = v
+        parts = [
+            d - profile(len(d), amplitude, sigma, spread + shift)
+            for d, shift in ((top, -dy), (right, dx), (bottom, dy), (left, -dx))
+            if d is not None
+        ]
+        return np.concatenate([*parts, [0.05 * dx, 0.08 * spread]])
+
+    start = np.array([2 * strongest, 3.0 * scale, 0.0, 1.0 * scale, 0.0])
+    fit = least_squares(residual, start, bounds=([0, 0.3, -12 * scale, -8 * scale, -8 * scale], [600, 40 * scale, 12 * scale, 30 * scale, 8 * scale]), max_nfev=60)
+    amplitude, sigma, dx, dy, spread = (float(v) for v in fit.x)
+    if float(np.sqrt(np.mean(fit.fun**2))) > max(1.5, 0.2 * strongest):
+        return None
+    base = float(ground.mean())
+    opacity = min(1.0, amplitude / max(base, 1.0))
+    outer = next(d for d in (bottom, right, left, top) if d is not None)
+    side = profiles[2] if profiles[2] is not None else around[2]
+    drop = ground - side[0]
+    tint = np.clip(ground - drop / max(opacity * float(outer[0]) / max(amplitude, 1e-6), 1e-3), 0, 255)
+    return SoftShadow(dx, dy, sigma, spread, (float(tint[0]), float(tint[1]), float(tint[2])), opacity)

@@ -1,0 +1,169 @@
+"""Linear gradients: areas whose colour changes slowly along one direction. Device px.
+
+Cells of CELL x CELL px (medians, so that text on them does not matter) are grown together where neighbours differ by
+little; a group whose colours are a function of one linear coordinate is a gradient, with stops where that function bends.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from neige.core.model import Fill
+from neige.core.reading.colour import to_hex
+
+CELL = 8
+NEAR = 5  # 8-bit steps between neighbouring cells of one gradient
+MIN_CELLS = 40
+MIN_RANGE = 6.0  # 8-bit steps from end to end; less is a flat fill with noise
+INLIER = 3.0
+INLIER_SHARE = 0.86
+BEND = 2.0  # 8-bit steps a colour may be off the straight line between two stops
+
+
+@dataclass(frozen=True)
+class Ramp:
+    """Colour as a function of t = x*dx + y*dy in px: `at` (n,) ascending, `colours` (n, 3). `box`: x0, y0, x1, y1."""
+
+    dx: float
+    dy: float
+    at: NDArray[np.float64]
+    colours: NDArray[np.float64]
+    box: tuple[int, int, int, int]
+
+    def predict(self, x: NDArray, y: NDArray) -> NDArray[np.float32]:
+        t = x * self.dx + y * self.dy
+        return np.stack([np.interp(t, self.at, self.colours[:, c]) for c in range(3)], axis=-1).astype(np.float32)
+
+    def fill(self, box: tuple[int, int, int, int]) -> Fill:
+        """As a CSS gradient on `box`."""
+        x0, y0, x1, y1 = box
+        w, h = x1 - x0, y1 - y0
+        length = abs(w * self.dx) + abs(h * self.dy)
+        middle = (x0 + x1) / 2 * self.dx + (y0 + y1) / 2 * self.dy
+        ends = np.array([middle - length / 2, middle + length / 2])
+        inner = self.at[(self.at > ends[0] + 0.02 * length) & (self.at < ends[1] - 0.02 * length)]
+        points = np.concatenate([ends[:1], inner, ends[1:]])
+        colours = self._extrapolated(points)
+        kept = _bends(points, colours)
+        stops = tuple((round(float((points[i] - ends[0]) / length), 3), to_hex(colours[i])) for i in kept)
+        angle = float(np.rad2deg(np.arctan2(self.dx, -self.dy))) % 360
+        nearest = round(angle / 45) * 45
+        return Fill(to_hex(colours.mean(axis=0)), float(nearest % 360) if abs(angle - nearest) < 2.5 else round(angle, 1), stops)
+
+    def _extrapolated(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
+        out = np.stack([np.interp(points, self.at, self.colours[:, c]) for c in range(3)], axis=-1)
+        n = max(2, len(self.at) // 4)
+        for end, part in ((points < self.at[0], slice(None, n)), (points > self.at[-1], slice(-n, None))):
+            if end.any():
+                for c in range(3):
+                    slope, base = np.polyfit(self.at[part], self.colours[part, c], 1)
+                    out[end, c] = np.clip(base + slope * points[end], 0, 255)
+        return out
+
+
+def _bends(at: NDArray[np.float64], colours: NDArray[np.float64]) -> list[int]:
+    """Indices of the fewest points whose polyline stays within BEND of all (Ramer 1972)."""
+    kept = [0, len(at) - 1]
+    stack = [(0, len(at) - 1)]
+    while stack and len(kept) < 6:
+        a, b = stack.pop()
+        if b - a < 2:
+            continue
+        t = ((at[a + 1 : b] - at[a]) / max(at[b] - at[a], 1e-9))[:, None]
+        off = np.abs(colours[a] + t * (colours[b] - colours[a]) - colours[a + 1 : b]).max(axis=1)
+        worst = int(off.argmax())
+        if off[worst] > BEND:
+            kept.append(a + 1 + worst)
+            stack += [(a, a + 1 + worst), (a + 1 + worst, b)]
+    return sorted(kept)
+
+
+def find_ramps(pixels: NDArray[np.uint8]) -> list[Ramp]:
+    """All linear gradients of a picture, largest first."""
+    h, w = pixels.shape[0] // CELL, pixels.shape[1] // CELL
+    if h < 3 or w < 3:
+        return []
+    cells = np.median(pixels[: h * CELL, : w * CELL].reshape(h, CELL, w, CELL, 3).transpose(0, 2, 1, 3, 4).reshape(h, w, CELL * CELL, 3)[:, :, ::3], axis=2)
+    index = np.arange(h * w).reshape(h, w)
+    across = np.abs(np.diff(cells, axis=1)).max(axis=2) <= NEAR
+    down = np.abs(np.diff(cells, axis=0)).max(axis=2) <= NEAR
+    a = np.concatenate([index[:, :-1][across], index[:-1][down]])
+    b = np.concatenate([index[:, 1:][across], index[1:][down]])
+    _, labels = connected_components(coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(h * w, h * w)), directed=False)
+    counts = np.bincount(labels)
+    ramps = []
+    for number in np.argsort(-counts, kind="stable"):
+        if counts[number] < MIN_CELLS:
+            break
+        members = np.flatnonzero(labels == number)
+        ramp = _fit(cells.reshape(-1, 3)[members], members % w, members // w)
+        if ramp is not None:
+            ramps.append(ramp)
+    return ramps
+
+
+def _fit(colours: NDArray[np.float64], cx: NDArray[np.int64], cy: NDArray[np.int64]) -> Ramp | None:
+    spread = np.quantile(colours, 0.98, axis=0) - np.quantile(colours, 0.02, axis=0)
+    if spread.max() < MIN_RANGE:
+        return None
+    x, y = (cx + 0.5) * CELL, (cy + 0.5) * CELL
+    design = np.stack([np.ones_like(x), x, y], axis=1)
+    good = np.ones(len(x), bool)
+    slopes = np.zeros((2, 3))
+    for _ in range(3):
+        if good.sum() < MIN_CELLS // 2:
+            return None
+        solution = np.linalg.lstsq(design[good], colours[good], rcond=None)[0]
+        off = np.abs(design @ solution - colours).max(axis=1)
+        good = off <= max(4.0, float(np.quantile(off, 0.8)))
+        slopes = solution[1:]
+    if np.abs(slopes).max() * max(np.ptp(x), np.ptp(y), 1) < MIN_RANGE * 0.5:
+        return None
+    values, vectors = np.linalg.eigh(slopes @ slopes.T)
+    dx, dy = (float(v) for v in vectors[:, 1])
+    if values[1] <= 0 or dy < 0 or (dy == 0 and dx < 0):
+        dx, dy = -dx, -dy
+    t = x * dx + y * dy
+    edges = np.linspace(t.min(), t.max() + 1e-6, 33)
+    which = np.digitize(t, edges) - 1
+    at, middle = [], []
+    for i in range(32):
+        part = which == i
+        if part.sum() >= 2:
+            at.append(float(t[part].mean()))
+            middle.append(np.median(colours[part], axis=0))
+    if len(at) < 4:
+        return None
+    ramp = Ramp(dx, dy, np.array(at), np.array(middle), (0, 0, 0, 0))
+    inlier = np.abs(ramp.predict(x, y) - colours).max(axis=1) <= INLIER
+    if inlier.mean() < INLIER_SHARE:
+        return None
+    # most neighbouring bins must differ: a few flat areas joined by shadows are not a gradient
+    steps = np.abs(np.diff(np.array(middle), axis=0)).max(axis=1)
+    if (steps > 0.15).mean() < 0.6:
+        return None
+    box = (int(cx.min()) * CELL, int(cy.min()) * CELL, (int(cx.max()) + 1) * CELL, (int(cy.max()) + 1) * CELL)
+    return Ramp(dx, dy, ramp.at, ramp.colours, box)
+
+
+def flatten(pixels: NDArray[np.uint8], ramps: list[Ramp]) -> tuple[NDArray[np.uint8], dict[tuple[int, int, int], Ramp]]:
+    """A copy of the picture in which every gradient is one flat colour found nowhere else in it, and which colour means which."""
+    if not ramps:
+        return pixels, {}
+    out = pixels.copy()
+    meaning: dict[tuple[int, int, int], Ramp] = {}
+    height, width = pixels.shape[:2]
+    for i, ramp in enumerate(ramps[:40]):
+        x0, y0, x1, y1 = ramp.box
+        x0, y0, x1, y1 = max(0, x0 - CELL), max(0, y0 - CELL), min(width, x1 + 2 * CELL), min(height, y1 + 2 * CELL)
+        y, x = np.mgrid[y0:y1, x0:x1]
+        match = np.abs(ramp.predict(x + 0.5, y + 0.5) - pixels[y0:y1, x0:x1]).max(axis=2) <= INLIER + 1.5
+        key = (1 + 3 * i, 254 - 2 * i, 131)
+        out[y0:y1, x0:x1][match] = key
+        meaning[key] = ramp
+    return out, meaning

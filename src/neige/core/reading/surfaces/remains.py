@@ -1,0 +1,113 @@
+"""What the painted surfaces leave unexplained: images, icons, or places nobody accounts for."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.model import Cutout, Fill, Picture, Rect, Surface
+
+ICON_MAX = 96  # px: larger things with few gaps are images
+MIN_SIDE = 5  # px
+JOIN = 3  # px: parts of one icon stand no farther apart
+IMAGE_DENSITY = 0.55  # of a box that must be unexplained for a photo
+MIN_IMAGE = 28  # px
+
+
+def find_cutouts(picture: Picture, remains: NDArray[np.bool_], text: list[Rect], surfaces: list[Surface], background: Fill) -> tuple[list[Cutout], list[Rect], float]:
+    """(cutouts, larger unexplained places, unexplained share). Text boxes are no part of anything unless a photo surrounds them."""
+    scale = picture.scale
+    height, width = remains.shape
+    free = remains.copy()
+    inside_text = np.zeros_like(remains)
+    for r in text:
+        inside_text[_slices(r.grow(2.5), scale, width, height)] = True
+    photos, textures = _photos(remains, inside_text, scale)
+    cutouts: list[Cutout] = []
+    for rect in photos:
+        over = [t for t in text if t.inside(rect, 0.8)]
+        mask = textures[_slices(rect, scale, width, height)]
+        cutouts.append(Cutout(rect, "image", _disc_radius(mask, rect), bool(over), background.colour))
+        free[_slices(rect.grow(1), scale, width, height)] = False
+    free &= ~inside_text
+    joined = cv2.morphologyEx(free.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((2 * JOIN * scale + 1, 2 * JOIN * scale + 1), np.uint8))
+    count, _, stats, _ = cv2.connectedComponentsWithStats(joined, connectivity=8)
+    lost: list[Rect] = []
+    boxes = []
+    for x, y, w, h, _area in stats[1:count]:
+        part = free[y : y + h, x : x + w]
+        rows, columns = np.flatnonzero(part.any(axis=1)), np.flatnonzero(part.any(axis=0))
+        if rows.size == 0:
+            continue
+        x, y, w, h = x + columns[0], y + rows[0], columns[-1] - columns[0] + 1, rows[-1] - rows[0] + 1
+        boxes.append((Rect(x / scale, y / scale, w / scale, h / scale), float(part.sum()) / (scale * scale)))
+    for rect, ink in boxes:
+        thin = min(rect.w, rect.h) < MIN_SIDE or max(rect.w, rect.h) > 14 * min(rect.w, rect.h)
+        shell = any(rect.inside(s.rect.grow(3), 0.98) and rect.iou(s.rect) > 0.85 for s in surfaces) and ink < 0.3 * rect.area
+        if thin or shell or ink < 10:
+            if ink > 60:
+                lost.append(rect)
+            continue
+        big = max(rect.w, rect.h) > ICON_MAX
+        cutouts.append(Cutout(rect, "image" if big else "icon", 0.0, False, _ground(picture, rect)))
+        free[_slices(rect.grow(1), scale, width, height)] = False
+    return sorted(cutouts, key=lambda c: (c.rect.y, c.rect.x)), lost, float((free & ~inside_text).mean())
+
+
+def _photos(remains: NDArray[np.bool_], inside_text: NDArray[np.bool_], scale: int) -> tuple[list[Rect], NDArray[np.uint8]]:
+    """Dense unexplained areas with straight sides."""
+    solid = (remains | (inside_text & (cv2.blur(remains.astype(np.float32), (31 * scale, 31 * scale)) > 0.6))).astype(np.uint8)
+    kernel = np.ones((9 * scale, 9 * scale), np.uint8)
+    closed = cv2.morphologyEx(solid, cv2.MORPH_CLOSE, kernel)
+    opened = cv2.morphologyEx(closed, cv2.MORPH_OPEN, np.ones((14 * scale, 14 * scale), np.uint8))
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(opened, connectivity=4)
+    out = []
+    for i in range(1, count):
+        x, y, w, h, area = (int(v) for v in stats[i])
+        if min(w, h) < MIN_IMAGE * scale:
+            continue
+        own = labels[y : y + h, x : x + w] == i
+        rows, columns = own.mean(axis=1) >= 0.5, own.mean(axis=0) >= 0.5
+        if not rows.any() or not columns.any():
+            continue
+        y0, y1 = int(rows.argmax()), len(rows) - int(rows[::-1].argmax())
+        x0, x1 = int(columns.argmax()), len(columns) - int(columns[::-1].argmax())
+        disc = area > 0.7 * w * h and abs(w - h) <= 2 * scale
+        if disc:
+            x0, y0, x1, y1 = 0, 0, w, h
+        if (solid[y + y0 : y + y1, x + x0 : x + x1] > 0).mean() < IMAGE_DENSITY or min(x1 - x0, y1 - y0) < MIN_IMAGE * scale:
+            continue
+        out.append(Rect((x + x0) / scale, (y + y0) / scale, (x1 - x0) / scale, (y1 - y0) / scale))
+    kept = [r for i, r in enumerate(out) if not any(r is not o and r.inside(o, 0.8) for j, o in enumerate(out) if j != i and o.area >= r.area)]
+    return kept, closed
+
+
+def _disc_radius(mask: NDArray[np.uint8], rect: Rect) -> float:
+    """Half the side if the mask is a disc, else 0."""
+    h, w = mask.shape
+    if abs(h - w) > 0.04 * max(h, w) + 1:
+        return 0.0
+    k = max(1, int(0.1 * min(h, w)))
+    corners = [mask[:k, :k], mask[:k, -k:], mask[-k:, :k], mask[-k:, -k:]]
+    return rect.w / 2 if all(c.mean() < 0.25 for c in corners) else 0.0
+
+
+def _ground(picture: Picture, rect: Rect) -> str:
+    """The commonest colour on the ring around a box."""
+    from neige.core.reading.colour import pack, to_hex, unpack
+
+    s = picture.scale
+    h, w = picture.pixels.shape[:2]
+    x0, y0, x1, y1 = max(0, int(rect.x * s) - 2), max(0, int(rect.y * s) - 2), min(w, int(rect.right * s) + 2), min(h, int(rect.bottom * s) + 2)
+    part = picture.pixels[y0:y1, x0:x1]
+    ring = np.concatenate([part[0], part[-1], part[:, 0], part[:, -1]])
+    values, counts = np.unique(pack(ring[None])[0], return_counts=True)
+    return to_hex(unpack(int(values[counts.argmax()])))
+
+
+def _slices(r: Rect, scale: int, width: int, height: int) -> tuple[slice, slice]:
+    return (
+        slice(max(0, round(r.y * scale)), min(height, max(0, round(r.bottom * scale)))),
+        slice(max(0, round(r.x * scale)), min(width, max(0, round(r.right * scale)))),
+    )

@@ -1,0 +1,52 @@
+"""Thin straight lines with free ends. Device px in, CSS px out."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.model import Rect, Rule
+from neige.core.reading.colour import apart, to_hex
+
+MAX_THICK = 4  # px at 1x
+MIN_LONG = 24  # px at 1x
+STEP = 5  # 8-bit steps between a line and both its sides
+
+
+def find_rules(pixels: NDArray[np.uint8], scale: int) -> list[Rule]:
+    """Horizontal and vertical lines of one colour, at most MAX_THICK thick, that differ from the ground on both sides."""
+    out = [Rule(Rect(x / scale, y / scale, w / scale, h / scale), c) for x, y, w, h, c in _along(pixels, scale)]
+    turned = np.ascontiguousarray(pixels.transpose(1, 0, 2))
+    out += [Rule(Rect(y / scale, x / scale, h / scale, w / scale), c) for x, y, w, h, c in _along(turned, scale)]
+    return sorted(out, key=lambda r: (r.rect.y, r.rect.x))
+
+
+def _along(pixels: NDArray[np.uint8], scale: int) -> list[tuple[int, int, int, int, str]]:
+    height, width = pixels.shape[:2]
+    found: list[tuple[int, int, int, int, str]] = []
+    same_x = np.zeros((height, width), bool)
+    same_x[:, 1:] = apart(pixels[:, 1:], pixels[:, :-1]) <= 1
+    same_x[:, 0] = same_x[:, 1]
+    taken = np.zeros((height, width), bool)
+    step = apart(pixels[1:], pixels[:-1])  # between rows y and y + 1
+    sharp, same_y = step >= STEP, step <= 2
+    for thick in range(1, MAX_THICK * scale + 1):
+        if height < thick + 2:
+            break
+        n = height - thick - 1
+        line = sharp[:n] & sharp[thick : thick + n] & same_x[1 : n + 1]
+        for k in range(1, thick):
+            line &= same_y[k : k + n]
+        if not line.any():
+            continue
+        long = cv2.morphologyEx(line.astype(np.uint8), cv2.MORPH_OPEN, np.ones((1, MIN_LONG * scale), np.uint8))
+        count, _, stats, _ = cv2.connectedComponentsWithStats(long, connectivity=4)
+        for x, y, w, h, _area in stats[1:count]:
+            if h != 1 or taken[y + 1, x + w // 2]:
+                continue
+            colour = np.median(pixels[y + 1 + thick // 2, x : x + w], axis=0)
+            x = x - 1 if x > 0 else x
+            taken[y + 1 : y + 1 + thick, x : x + w + 1] = True
+            found.append((int(x), int(y) + 1, int(w) + 1, thick, to_hex(colour)))
+    return found

@@ -1,0 +1,66 @@
+"""Ink on its ground: which colour the ground has, how much of each pixel is ink, and the boxes of words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+FLAT_SHARE = 0.3  # of a crop's pixels in one colour: text on a flat ground rarely leaves less
+MIN_CONTRAST = 18.0  # 8-bit steps between ink and ground; less is not ink
+
+
+@dataclass(frozen=True)
+class Ink:
+    """`cover` (h, w) in 0..1: how far a pixel is from the ground towards the ink. `ground`, `colour`: (3,) float sRGB 0..255."""
+
+    cover: NDArray[np.float32]
+    ground: NDArray[np.float64]
+    colour: NDArray[np.float64]
+    flat: bool
+
+
+def ground_colour(crop: NDArray[np.uint8], tolerance: int = 6) -> tuple[NDArray[np.float64], float]:
+    """The commonest colour of a crop (h, w, 3), averaged over its neighbourhood of `tolerance`, and its share of the pixels."""
+    flat = crop.reshape(-1, 3)
+    coarse = (flat >> 3).astype(np.int32)
+    packed = (coarse[:, 0] << 10) | (coarse[:, 1] << 5) | coarse[:, 2]
+    mode = int(np.bincount(packed).argmax())
+    centre = flat[packed == mode].mean(axis=0)
+    near = np.abs(flat - centre).max(axis=1) <= tolerance
+    if not near.any():
+        return centre, 0.0
+    return flat[near].mean(axis=0), float(near.mean())
+
+
+def measure_ink(crop: NDArray[np.uint8], noise: float = 0.0) -> Ink:
+    """Separate a crop of text into ground and ink.
+
+    The ink's colour is taken where it is purest: the pixels farthest from the ground in the ground-to-ink direction.
+    """
+    ground, share = ground_colour(crop, tolerance=6 + int(3 * noise))
+    away = crop.astype(np.float64) - ground
+    distance = np.abs(away).max(axis=2)
+    if distance.max() < MIN_CONTRAST:
+        return Ink(np.zeros(crop.shape[:2], np.float32), ground, ground, share >= FLAT_SHARE)
+    purest = distance >= max(MIN_CONTRAST, 0.9 * np.quantile(distance[distance >= MIN_CONTRAST], 0.98))
+    colour = np.median(crop[purest].reshape(-1, 3), axis=0).astype(np.float64)
+    direction = colour - ground
+    cover = (away @ direction) / max(1.0, float(direction @ direction))
+    cover[distance < 0.5 * MIN_CONTRAST + 2 * noise] = 0
+    return Ink(np.clip(cover, 0, 1).astype(np.float32), ground, colour, share >= FLAT_SHARE)
+
+
+def spans(profile: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """Half-open index ranges where a boolean profile is true."""
+    steps = np.diff(np.concatenate([[0], profile.astype(np.int8), [0]]))
+    return list(zip(np.flatnonzero(steps == 1).tolist(), np.flatnonzero(steps == -1).tolist()))
+
+
+def edge(profile: NDArray[np.float32], first: int, last: int) -> tuple[float, float]:
+    """Sub-pixel ends of ink in a profile of largest covers, whose inked range is [first, last): a half covered end pixel counts half."""
+    peak = float(profile[first:last].max()) or 1.0
+    lead = min(1.0, float(profile[first]) / peak)
+    trail = min(1.0, float(profile[last - 1]) / peak)
+    return first + (1 - lead if last - first > 1 else 0), last - (1 - trail if last - first > 1 else 0)

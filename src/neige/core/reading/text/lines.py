@@ -1,0 +1,240 @@
+"""From detected boxes to lines of words with tight ink boxes. Everything here is in device px."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.reading.text.detect import Box
+from neige.core.reading.text.ink import Ink, edge, measure_ink, spans
+from neige.core.reading.text.recognise import Recogniser, Spelling
+
+INKED = 0.18  # cover from which a pixel counts as ink when boxes are drawn around it
+SPLIT_GAP = 1.15  # of the ink height: a wider gap parts two texts that stand on one baseline
+MIN_CONFIDENCE = 0.5  # of a line; less is not kept as text (it is left as a region)
+TABULAR = re.compile(r"\d$")
+
+
+@dataclass(frozen=True, slots=True)
+class RawWord:
+    """Text with the box of its ink (x0, y0, x1, y1) and its own colour."""
+
+    text: str
+    box: Box
+    colour: tuple[float, float, float]
+    confidence: float
+    underline: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class RawLine:
+    """Words on one baseline before their type is known."""
+
+    words: tuple[RawWord, ...]
+    box: Box
+    ground: tuple[float, float, float]
+    flat: bool
+    confidence: float
+
+    @property
+    def text(self) -> str:
+        return " ".join(w.text for w in self.words)
+
+
+def _limits(boxes: list[Box], height: int) -> list[tuple[float, float]]:
+    """For every box how far up and down its line may reach: half-way into the overlap with its neighbours above and below."""
+    if not boxes:
+        return []
+    b = np.array(boxes)
+    out = []
+    for x0, y0, x1, y1 in boxes:
+        overlap = np.minimum(b[:, 2], x1) - np.maximum(b[:, 0], x0) > 2
+        above = b[overlap & (b[:, 1] < y0 - 0.3 * (y1 - y0)) & (b[:, 3] < y1 - 0.3 * (y1 - y0))]
+        below = b[overlap & (b[:, 3] > y1 + 0.3 * (y1 - y0)) & (b[:, 1] > y0 + 0.3 * (y1 - y0))]
+        top = max((above[:, 3].max() + y0) / 2 if len(above) else 0.0, 0.0)
+        bottom = min((below[:, 1].min() + y1) / 2 if len(below) else float(height), float(height))
+        out.append((min(top, y0 + 0.25 * (y1 - y0)), max(bottom, y1 - 0.25 * (y1 - y0))))
+    return out
+
+
+def _strokes(inked: NDArray[np.bool_], across: float, down: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Ink without its long straight runs (borders, rules, underlines), and the horizontal runs that were taken out.
+
+    No letter has a horizontal run longer than an em or a vertical one taller than the line; `across` and `down` are those limits.
+    """
+    mask = inked.astype(np.uint8)
+    flat = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((1, max(3, round(across))), np.uint8)) if inked.shape[1] > across else np.zeros_like(mask)
+    tall = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((max(3, round(down)), 1), np.uint8)) if inked.shape[0] > down else np.zeros_like(mask)
+    if flat.mean() + tall.mean() > 0.4:  # solid ink: there is nothing else
+        return inked, np.zeros_like(inked)
+    return inked & (flat == 0) & (tall == 0), flat > 0
+
+
+def trim(pixels: NDArray[np.uint8], box: Box, limits: tuple[float, float], noise: float) -> tuple[Box, Ink | None]:
+    """Fit a detected box to the ink around it on a flat ground; on a busy ground the box stays as it is (and no ink is given)."""
+    width = pixels.shape[1]
+    x0, y0, x1, y1 = box
+    h = y1 - y0
+    left, right = max(0, int(x0 - 0.35 * h)), min(width, int(np.ceil(x1 + 0.35 * h)))
+    top, bottom = int(max(limits[0], y0 - 0.2 * h)), int(np.ceil(min(limits[1], y1 + 0.2 * h)))
+    ink = measure_ink(pixels[top:bottom, left:right], noise)
+    if not ink.flat:
+        return box, None
+    inked, _ = _strokes(ink.cover > INKED, 1.6 * h, 1.12 * h)
+    core = slice(max(0, int(y0 + 0.25 * h) - top), max(1, int(np.ceil(y1 - 0.25 * h)) - top))
+    rows = spans(inked.any(axis=1))
+    rows = [r for r in rows if r[0] < core.stop and r[1] > core.start]
+    if not rows:
+        return box, None
+    first, last = rows[0][0], rows[-1][1]
+    # accents and descenders stand off the core by little: take neighbouring runs within a fifth of the height
+    for a, b in spans(inked.any(axis=1)):
+        if b <= first and first - b <= 0.16 * h and b - a <= 0.4 * h:
+            first = a
+        if a >= last and a - last <= 0.16 * h and b - a <= 0.4 * h:
+            last = b
+    columns = inked[first:last].any(axis=0)
+    inner = (max(0, int(x0) - left), min(right - left, int(np.ceil(x1)) - left))
+    runs = [r for r in spans(columns) if r[1] > inner[0] and r[0] < inner[1]]
+    if not runs:
+        return box, None
+    return (left + runs[0][0], top + first, left + runs[-1][1], top + last), ink
+
+
+def read_lines(pixels: NDArray[np.uint8], boxes: list[Box], recogniser: Recogniser, noise: float) -> tuple[list[RawLine], list[Box]]:
+    """All lines of words in the boxes, and the boxes in which nothing could be read."""
+    height, width = pixels.shape[:2]
+    limits = _limits(boxes, height)
+    crops, kept = [], []
+    for box, (lowest, highest) in zip(boxes, limits):
+        (x0, y0, x1, y1), ink = trim(pixels, box, (lowest, highest), noise)
+        pad = 0.35 * (y1 - y0) if ink is not None else 0.0
+        a, b = max(0, int(max(y0 - pad, lowest))), min(height, int(np.ceil(min(y1 + pad, highest))))
+        c, d = max(0, int(x0 - pad)), min(width, int(np.ceil(x1 + pad)))
+        if b - a < 4 or d - c < 3:
+            continue
+        crops.append(pixels[a:b, c:d])
+        kept.append((a, c, ink is not None))
+    lines: list[RawLine] = []
+    unread: list[Box] = []
+    for crop, (top, left, _), spelling in zip(crops, kept, recogniser(crops)):
+        found = split_words(crop, spelling, noise)
+        if spelling.confidence < MIN_CONFIDENCE or not found or not any(c.isalnum() for c in spelling.text):
+            if spelling.confidence < MIN_CONFIDENCE or not found:
+                unread.append((left, top, left + crop.shape[1], top + crop.shape[0]))
+                continue
+            if len(spelling.text.strip()) == 1 and spelling.confidence < 0.9:
+                continue
+        lines += [_shift(line, left, top) for line in found]
+    return _dedupe(lines), unread
+
+
+def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> list[RawLine]:
+    """Cut a crop into words at measured gaps. Each recognised space claims the widest ink gap between its neighbours."""
+    text = spelling.text
+    if not text.strip():
+        return []
+    ink = measure_ink(crop, noise)
+    height, width = crop.shape[:2]
+    inked, ruled = _strokes(ink.cover > INKED, 1.1 * height, 0.85 * height)
+    rows = spans(inked.any(axis=1))
+    if not rows:
+        return []
+    profile = (ink.cover * inked).max(axis=0)
+    runs = spans(profile > INKED)
+    if not runs:
+        return []
+    ink_height = max(4, sum(b - a for a, b in rows))
+    gaps = [(a[1], b[0]) for a, b in zip(runs, runs[1:])]
+    tokens = [(m.group(), m.start(), m.end() - 1) for m in re.finditer(r"\S+", text)]
+    places = [p * width for p in spelling.places]
+    cuts: list[tuple[float, float]] = []
+    for (_, _, end), (_, start, _) in zip(tokens, tokens[1:]):
+        lo, hi = places[end], places[start]
+        between = [g for g in gaps if g[1] > lo - 1 and g[0] < hi + 1]
+        best = max(between, key=lambda g: min(g[1], hi + ink_height) - max(g[0], lo - ink_height), default=None)
+        middle = (lo + hi) / 2
+        cuts.append(best if best and best[1] - best[0] >= 1 else (middle, middle))
+    # Unclaimed gaps as wide as an em part words that the recogniser glued, unless a digit's tabular space explains them.
+    claimed = sorted(b - a for a, b in cuts if b > a)
+    usual = claimed[len(claimed) // 2] if claimed else 0.35 * ink_height
+    out_tokens, out_cuts = [], []
+    for i, (word, start, end) in enumerate(tokens):
+        pieces = [(word, start, end)]
+        for gap in gaps:
+            if gap in cuts or gap[1] - gap[0] < max(0.55 * ink_height, 1.5 * usual, 4):
+                continue
+            w, s, e = pieces[-1]
+            at = next((k for k in range(s + 1, e + 1) if places[k - 1] < (gap[0] + gap[1]) / 2 <= places[k]), None)
+            if at is not None:
+                pieces[-1:] = [(w[: at - s], s, at - 1), (w[at - s :], at, e)]
+                out_cuts.append(gap)
+        out_tokens += pieces
+        if i < len(cuts):
+            out_cuts.append(cuts[i])
+    tokens, cuts = out_tokens, sorted(out_cuts)
+    limits = [0.0, *(v for cut in cuts for v in cut), float(width)]
+    words = []
+    for i, (word, start, end) in enumerate(tokens):
+        a, b = int(limits[2 * i]), int(np.ceil(limits[2 * i + 1]))
+        part = profile[a:b]
+        inside = np.flatnonzero(part > INKED)
+        if inside.size == 0:
+            continue
+        first, last = a + int(inside[0]), a + int(inside[-1]) + 1
+        column = ink.cover[:, first:last] * inked[:, first:last]
+        vertical = column.max(axis=1)
+        marked = np.flatnonzero(vertical > INKED)
+        top, bottom = edge(vertical, int(marked[0]), int(marked[-1]) + 1)
+        left, right = edge(profile, first, last)
+        under = bool((ruled[int(top + 0.6 * (bottom - top)) :, first:last].mean(axis=1) > 0.7).any())
+        colour = _word_colour(crop[:, first:last], column, ink)
+        words.append(RawWord(word, (left, top, right, bottom), colour, float(np.mean(spelling.scores[start : end + 1])), under))
+    if not words:
+        return []
+    return _split_lines(words, ink, 0.7 * ink_height if len(words) == 1 else ink_height, spelling.confidence)
+
+
+def _word_colour(crop: NDArray[np.uint8], cover: NDArray[np.float32], ink: Ink) -> tuple[float, float, float]:
+    """The colour of one word's ink: the purest tenth of its pixels, by distance from the ground."""
+    away = np.abs(crop.astype(np.float64) - ink.ground).max(axis=2)
+    strongest = np.quantile(away, 0.99) if away.size else 0
+    pure = away >= max(0.85 * strongest, 12)
+    colour = np.median(crop[pure].reshape(-1, 3), axis=0) if pure.any() else ink.colour
+    return (float(colour[0]), float(colour[1]), float(colour[2]))
+
+
+def _split_lines(words: list[RawWord], ink: Ink, ink_height: float, confidence: float) -> list[RawLine]:
+    groups: list[list[RawWord]] = [[words[0]]]
+    for a, b in zip(words, words[1:]):
+        if b.box[0] - a.box[2] > SPLIT_GAP * ink_height:
+            groups.append([])
+        groups[-1].append(b)
+    ground = tuple(float(v) for v in ink.ground)
+    return [RawLine(tuple(g), _around([w.box for w in g]), ground, ink.flat, confidence) for g in groups]  # type: ignore[arg-type]
+
+
+def _around(boxes: list[Box]) -> Box:
+    return (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
+
+
+def _shift(line: RawLine, dx: float, dy: float) -> RawLine:
+    def move(b: Box) -> Box:
+        return (b[0] + dx, b[1] + dy, b[2] + dx, b[3] + dy)
+
+    return replace(line, box=move(line.box), words=tuple(replace(w, box=move(w.box)) for w in line.words))
+
+
+def _dedupe(lines: list[RawLine]) -> list[RawLine]:
+    """Drop a line that another, surer one already covers."""
+    out: list[RawLine] = []
+    for line in sorted(lines, key=lambda n: -n.confidence * len(n.text)):
+        x0, y0, x1, y1 = line.box
+        area = max(1.0, (x1 - x0) * (y1 - y0))
+        if not any(max(0, min(x1, o.box[2]) - max(x0, o.box[0])) * max(0, min(y1, o.box[3]) - max(y0, o.box[1])) > 0.5 * area for o in out):
+            out.append(line)
+    return sorted(out, key=lambda n: (n.box[1], n.box[0]))

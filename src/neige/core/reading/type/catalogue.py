@@ -1,0 +1,166 @@
+"""The catalogue of open families that type is fitted against: faces, their instances at usual weights, shaping and drawing.
+
+Lengths are in em unless a name says otherwise. The folder `neige/fonts` is made by tools/build_catalogue.py.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from functools import cache, lru_cache
+from importlib.resources import files
+
+import freetype
+import numpy as np
+import uharfbuzz as hb
+from numpy.typing import NDArray
+
+
+AVERAGE = (0.55, 0.03, 0.52, 0.0, 0.7)  # em: stands in for a character that a face lacks
+
+
+@dataclass(frozen=True, slots=True)
+class Face:
+    """One font file. `weight_min`, `weight_max` span a variable face; equal for a static one."""
+
+    family: str
+    category: str
+    file: str
+    weight_min: float
+    weight_max: float
+    variable: bool
+    italic: bool
+    licence: str
+    licence_file: str
+    system: bool
+    ascent: float
+    descent: float
+    line_gap: float
+    x_height: float
+    cap_height: float
+
+
+@dataclass(frozen=True, slots=True)
+class Instance:
+    """A face at one weight; `row` is its place in the metrics table."""
+
+    face: Face
+    weight: int
+    row: int
+
+
+@dataclass(frozen=True)
+class Catalogue:
+    """`table` (instances, characters, 5): advance, xmin, xmax, ymin, ymax in em; AVERAGE where a face lacks the character."""
+
+    instances: tuple[Instance, ...]
+    table: NDArray[np.float32]
+    places: dict[str, int]
+    families: tuple[str, ...]
+    family_of: NDArray[np.int32]
+
+
+@cache
+def catalogue() -> Catalogue:
+    folder = files("neige").joinpath("fonts")
+    faces = [Face(**f) for f in json.loads(folder.joinpath("catalogue.json").read_text("utf-8"))["faces"]]
+    with folder.joinpath("metrics.npz").open("rb") as stream:
+        stored = np.load(stream)
+        table, index, characters = stored["table"], stored["index"], stored["characters"]
+    instances = tuple(Instance(faces[int(n)], int(w), i) for i, (n, w) in enumerate(index))
+    table = np.where(np.isnan(table), np.array(AVERAGE, np.float32), table)
+    families = tuple(sorted({f.family for f in faces}))
+    family_of = np.array([families.index(i.face.family) for i in instances], np.int32)
+    return Catalogue(instances, table, {str(c): i for i, c in enumerate(characters)}, families, family_of)
+
+
+def font_file(name: str) -> bytes:
+    return files("neige").joinpath("fonts", name).read_bytes()
+
+
+@lru_cache(maxsize=64)
+def _blob(file: str) -> hb.Face:
+    return hb.Face(hb.Blob(font_file(file)))
+
+
+@lru_cache(maxsize=400)
+def _shaper(row: int) -> tuple[hb.Font, int]:
+    instance = catalogue().instances[row]
+    face = _blob(instance.face.file)
+    font = hb.Font(face)
+    if instance.face.variable:
+        font.set_variations({"wght": instance.weight})
+    return font, face.upem
+
+
+@dataclass(frozen=True, slots=True)
+class Shaped:
+    """A shaped text: glyph ids, the text index each belongs to, pen positions (n,) and the total advance, in em."""
+
+    glyphs: tuple[int, ...]
+    clusters: tuple[int, ...]
+    x: tuple[float, ...]
+    advance: float
+
+
+@lru_cache(maxsize=20_000)
+def shape(row: int, text: str, tracked: bool = False) -> Shaped:
+    """Shape with kerning as a browser does (and, as browsers do, without ligatures where letters are tracked)."""
+    font, upem = _shaper(row)
+    buffer = hb.Buffer()
+    buffer.add_str(text)
+    buffer.guess_segment_properties()
+    hb.shape(font, buffer, {"liga": False, "clig": False} if tracked else {})
+    pen, xs = 0, []
+    for position in buffer.glyph_positions:
+        xs.append((pen + position.x_offset) / upem)
+        pen += position.x_advance
+    return Shaped(tuple(i.codepoint for i in buffer.glyph_infos), tuple(i.cluster for i in buffer.glyph_infos), tuple(xs), pen / upem)
+
+
+@lru_cache(maxsize=48)
+def _drawer(file: str) -> freetype.Face:
+    import io
+
+    return freetype.Face(io.BytesIO(font_file(file)))
+
+
+_current: dict[str, int] = {}
+
+
+@lru_cache(maxsize=30_000)
+def _glyph(row: int, size64: int, glyph: int, quarter: int) -> tuple[NDArray[np.uint8], int, int]:
+    """Coverage of one glyph at `size64` / 64 px, moved right by `quarter` quarter px: (array, left, top) as FreeType says."""
+    instance = catalogue().instances[row]
+    face = _drawer(instance.face.file)
+    if instance.face.variable and _current.get(instance.face.file) != instance.weight:
+        axes = face.get_variation_info().axes
+        face.set_var_design_coords([instance.weight if a.tag == "wght" else a.default for a in axes])
+        _current[instance.face.file] = instance.weight
+    face.set_char_size(size64)
+    face.set_transform(freetype.Matrix(0x10000, 0, 0, 0x10000), freetype.Vector(quarter * 16, 0))
+    face.load_glyph(glyph, freetype.FT_LOAD_NO_HINTING | freetype.FT_LOAD_NO_BITMAP | freetype.FT_LOAD_RENDER)
+    bitmap = face.glyph.bitmap
+    array = np.array(bitmap.buffer, np.uint8).reshape(bitmap.rows, bitmap.pitch)[:, : bitmap.width] if bitmap.rows else np.zeros((0, 0), np.uint8)
+    return array, face.glyph.bitmap_left, face.glyph.bitmap_top
+
+
+def draw(row: int, text: str, size_dev: float, tracking_dev: float, x: float, baseline: float, shape_hw: tuple[int, int]) -> NDArray[np.float32]:
+    """Coverage (h, w) in 0..1 of `text` drawn unhinted at `size_dev` px with its pen starting at `x` on row `baseline`.
+
+    Horizontal positions are kept to a quarter px, the baseline to a whole px, as browsers do.
+    """
+    canvas = np.zeros(shape_hw, np.float32)
+    shaped = shape(row, text, abs(tracking_dev) > 0.01)
+    size64, base = max(64, round(size_dev * 64)), round(baseline)
+    for glyph, cluster, pen in zip(shaped.glyphs, shaped.clusters, shaped.x):
+        at = x + pen * size_dev + cluster * tracking_dev
+        whole = int(np.floor(at))
+        array, left, top = _glyph(row, size64, glyph, int((at - whole) * 4))
+        if array.size == 0:
+            continue
+        y0, x0 = base - top, whole + left
+        a, b, c, d = max(0, y0), max(0, x0), min(shape_hw[0], y0 + array.shape[0]), min(shape_hw[1], x0 + array.shape[1])
+        if c > a and d > b:
+            canvas[a:c, b:d] = np.maximum(canvas[a:c, b:d], array[a - y0 : c - y0, b - x0 : d - x0] / np.float32(255))
+    return canvas
