@@ -1,0 +1,281 @@
+"""Outline: a `Reading` to an `Outline`: the semantic tree with layout intent. No CSS strings in here."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from neige.core.model import Fill, Node, Outline, Reading, Rect, Surface
+from neige.core.model.geometry import edges, union
+from neige.core.outline.cuts import compose
+from neige.core.outline.layout import lay_out
+from neige.core.outline.names import give_names
+from neige.core.outline.paragraphs import BULLET, paragraphs, tight
+from neige.core.outline.roles import body_style, find_controls, give_roles, heading_styles
+from neige.core.outline.tables import cell_lattices, column_edges, ruled_rows, table_node
+
+__all__ = ["arrange"]
+
+FULL = 0.985  # of the page's width: a band
+SECTION_GAP = 40.0  # px above a heading that starts a new section
+
+
+def arrange(reading: Reading) -> Outline:
+    """Build the tree of a page from its marks. Every mark of the reading is in it once."""
+    page = Rect(0, 0, reading.width, reading.height)
+    root = Node("block", page, tag="body", surface=Surface(page, reading.background))
+    holders = _holders(reading)
+    tree = _nest(root, holders)
+    _fill(root, tree, reading)
+    _bands(root, reading)
+    lay_out(root, reading, 0.0, reading.width)
+    title = give_roles(root, reading)
+    give_names(root, reading)
+    for i, node in enumerate(root.walk()):
+        node.id = i
+    return Outline(root, title)
+
+
+def _holders(reading: Reading) -> list[Node]:
+    """Surfaces and pictures that have something on them, as nodes, largest first; backdrops are surfaces with a picture."""
+    out = [Node("block", s.rect, surface=s) for s in reading.surfaces]
+    for i, c in enumerate(reading.cutouts):
+        if c.backdrop:
+            out.append(Node("block", c.rect, surface=Surface(c.rect, Fill(c.ground), c.radius, picture=i)))
+    return sorted(out, key=lambda n: (-n.rect.area, n.rect.y, n.rect.x))
+
+
+def _nest(root: Node, holders: list[Node]) -> dict[int, list[Node]]:
+    """Children of every holder by id(): each belongs to the smallest larger one that contains it."""
+    inside: dict[int, list[Node]] = {id(root): []}
+    placed = [root]
+    for node in holders:
+        host = next((h for h in reversed(placed) if node.rect.inside(h.rect, 0.9) and h.rect.area > node.rect.area * 1.0001), root)
+        inside[id(host)].append(node)
+        inside[id(node)] = []
+        placed.append(node)
+    return inside
+
+
+def _fill(node: Node, inside: dict[int, list[Node]], reading: Reading) -> None:
+    """Give every holder its texts, pictures and rules, then compose its content; deepest first."""
+    marks: dict[int, list[int]] = {}
+    hosts = [node]
+    stack = [node]
+    while stack:
+        n = stack.pop()
+        for child in inside[id(n)]:
+            hosts.append(child)
+            stack.append(child)
+    by_area = sorted(hosts, key=lambda h: h.rect.area)
+
+    def host_of(rect: Rect) -> Node:
+        return next((h for h in by_area if rect.inside(h.rect, 0.8)), node)
+
+    for i, line in enumerate(reading.lines):
+        size = reading.styles[line.style].size
+        ink = edges(line.box.x, line.baseline - 0.7 * size, line.box.right, line.baseline + 0.1 * size)
+        marks.setdefault(id(host_of(ink)), []).append(i)
+    leaves: dict[int, list[Node]] = {}
+    for i, c in enumerate(reading.cutouts):
+        if not c.backdrop:
+            leaves.setdefault(id(host_of(c.rect)), []).append(Node("image", c.rect, tag="img", cutout=i))
+    underlined = [w.ink for line in reading.lines for w in line.words]
+    for r in reading.rules:
+        if any(r.rect.inside(w.grow(4), 0.6) for w in underlined if r.rect.w <= 1.3 * w.w + 8 or r.rect.h > r.rect.w):
+            continue
+        if any(abs(r.rect.y - line.baseline) < 0.3 * reading.styles[line.style].size and r.rect.inside(line.box.grow(3), 0.9) for line in reading.lines):
+            continue
+        probe = r.rect if r.rect.area else r.rect.grow(0.5)
+        leaves.setdefault(id(host_of(probe)), []).append(Node("rule", r.rect, tag="hr", surface=Surface(r.rect, Fill(r.colour))))
+    _build(node, inside, marks, leaves, reading)
+
+
+def _build(node: Node, inside: dict[int, list[Node]], marks: dict[int, list[int]], leaves: dict[int, list[Node]], reading: Reading) -> None:
+    children = inside[id(node)]
+    for child in children:
+        _build(child, inside, marks, leaves, reading)
+    items = _tables(children, marks.get(id(node), []), leaves.get(id(node), []), reading)
+    texts = paragraphs(reading, items[1])
+    content = [*items[0], *texts, *items[2]]
+    content = _join_bullets(content, reading)
+    content = find_controls(content, node, reading)
+    if not content:
+        return
+    whole = compose(content, lambda n: tight(n, reading))
+    if whole.kind == "block" and whole.surface is None and whole.tag == "div" and whole.children:
+        node.children = whole.children
+    elif whole.kind == "row" and node.tag != "body":
+        node.kind, node.children = "row", whole.children
+    else:
+        node.children = [whole]
+
+
+def _tables(children: list[Node], lines: list[int], leaves: list[Node], reading: Reading) -> tuple[list[Node], list[int], list[Node]]:
+    """Take tables out of a holder's content: (holders left and tables, lines left, leaves left)."""
+    plain = [c for c in children if c.surface and c.surface.picture < 0]
+    by_surface = {id(c.surface): c for c in plain}
+    tables: list[Node] = []
+    used: set[int] = set()
+    for lattice in cell_lattices([c.surface for c in plain if c.surface]):
+        cells = []
+        for row in lattice:
+            out = []
+            for s in row:
+                cell = by_surface[id(s)]
+                used.add(id(cell))
+                content = cell.children
+                out.append((s.rect, content))
+            cells.append(out)
+        rect = union(s.rect for row in lattice for s in row)
+        head = _heads(cells, reading)
+        table = table_node(rect, cells, None, head)
+        for tr, row in zip(table.children, lattice):
+            for td, s in zip(tr.children, row):
+                td.surface = s
+                if by_surface[id(s)].kind == "row" and len(td.children) > 1:
+                    td.children = [Node("row", union(c.rect for c in td.children), children=td.children)]
+        tables.append(table)
+    children = [c for c in children if id(c) not in used]
+    boxes = [reading.lines[i].box for i in lines]
+    rules = [n for n in leaves if n.kind == "rule"]
+    for rect, rows in ruled_rows(reading, [r.rect for r in rules], boxes):
+        if any(c.surface and c.rect.meet(rect) > 0 and not c.rect.inside(rect) for c in children):
+            continue
+        starts = column_edges(rows, boxes)
+        taken = [i for i in lines if any(reading.lines[i].box.inside(r, 0.7) for r in rows)]
+        kept = [n for n in (*children, *leaves) if n.kind != "rule" and any(n.rect.inside(r, 0.7) for r in rows)]
+        ends = [*starts[1:], rect.right]
+        left = [rect.x, *starts[1:]]
+        cells = []
+        for r in rows:
+            row = []
+            for a, b in zip(left, ends):
+                box = edges(a, r.y, b, r.bottom)
+                texts = paragraphs(reading, [i for i in taken if reading.lines[i].box.cy > r.y and reading.lines[i].box.cy < r.bottom and a - 2 <= reading.lines[i].box.x < b - 2])
+                others = [n for n in kept if n.rect.inside(r, 0.7) and a - 2 <= n.rect.x < b - 2]
+                content = [*texts, *others]
+                row.append((box, [compose(content, lambda n: tight(n, reading))] if content else []))
+            cells.append(row)
+        table = table_node(rect, cells, None, _heads(cells, reading))
+        between = [r for r in rules if r.rect.y >= rect.y - 2 and r.rect.bottom <= rect.bottom + 2 and abs(r.rect.x - rect.x) < 4]
+        if between:
+            table.attributes["rule"] = between[0].surface.fill.colour if between[0].surface else ""
+        tables.append(table)
+        lines = [i for i in lines if i not in taken]
+        leaves = [n for n in leaves if n not in between and n not in kept]
+        children = [c for c in children if c not in kept]
+    return [*children, *tables], lines, leaves
+
+
+def _heads(cells: list[list[tuple[Rect, list[Node]]]], reading: Reading) -> bool:
+    """True if the first row's texts are set otherwise than the second's (heavier, in capitals, or in another ink)."""
+
+    def styles(row: list[tuple[Rect, list[Node]]]) -> set[int]:
+        return {n.style for _, content in row for c in content for n in c.walk() if n.kind == "text"}
+
+    first, second = styles(cells[0]), styles(cells[1])
+    if not first or first & second:
+        return False
+    heavy = max(reading.styles[s].weight for s in first) >= 600
+    return heavy or all(reading.styles[s].uppercase for s in first)
+
+
+def _join_bullets(content: list[Node], reading: Reading) -> list[Node]:
+    """A bullet that stands alone, or a dot cut out as an icon, belongs to the text at its right."""
+    texts = [n for n in content if n.kind == "text"]
+    out = []
+    for n in content:
+        dot = n.kind == "text" and len(n.lines) == 1 and BULLET.match(reading.lines[n.lines[0]].text)
+        small = n.kind == "image" and n.rect.w <= 9 and n.rect.h <= 9
+        if dot or small:
+            owner = next((t for t in texts if t is not n and 3 <= t.rect.x - n.rect.right <= 22 and abs(reading.lines[t.lines[0]].box.cy - n.rect.cy) < 7), None)
+            if owner is not None:
+                owner.attributes.setdefault("bullet", "•")
+                continue
+        out.append(n)
+    return out
+
+
+def _bands(root: Node, reading: Reading) -> None:
+    """Divide the page into full-width bands: coloured ones as they are, what lies between as sections of its own."""
+    width = reading.width
+    kids = sorted(root.children, key=lambda n: (n.rect.y, n.rect.x))
+    if len(kids) == 1 and kids[0].kind in ("row", "grid") and kids[0].surface is None:
+        if kids[0].rect.x <= 2 or kids[0].rect.right >= width - 2:
+            _sidebar(root, kids[0], reading)
+            return
+    container = _container(kids, width)
+    big = heading_styles(reading)
+    base = reading.styles[body_style(reading)].size if reading.styles else 16.0
+    bands: list[Node] = []
+    group: list[Node] = []
+
+    def close(bottom: float) -> None:
+        if not group:
+            return
+        top = bands[-1].rect.bottom if bands else 0.0
+        bands.append(Node("block", edges(0, top, width, bottom), children=list(group), attributes={"band": "1"}))
+        group.clear()
+
+    for n in kids:
+        full = n.surface is not None and n.rect.w >= FULL * width
+        if full:
+            close(n.rect.y)
+            n.attributes["band"] = "1"
+            bands.append(n)
+            continue
+        if group:
+            gap = n.rect.y - group[-1].rect.bottom
+            heading = n.kind == "text" and n.style in big and reading.styles[n.style].size >= 1.3 * base
+            if heading and gap >= SECTION_GAP:
+                close(n.rect.y - gap / 2)
+            elif len(bands) == 0 and len(group) == 1 and group[0].kind == "row" and group[0].rect.bottom < 130:
+                close(n.rect.y - gap / 2 if n.kind != "rule" else n.rect.y)
+        group.append(n)
+    close(reading.height)
+    for band in bands:
+        inner = [c.rect for c in band.children]
+        if container and inner:
+            box = union(inner)
+            if abs(box.x - container) <= 3 or abs(width - box.right - container) <= 3:
+                if box.x >= container - 3 and box.right <= width - container + 3:
+                    band.attributes["container"] = f"{container:.2f}"
+    root.children = bands
+    if bands and bands[-1].surface is None:
+        bands[-1].rect = edges(0, bands[-1].rect.y, width, max(bands[-1].rect.bottom, max(c.rect.bottom for c in bands[-1].children)))
+
+
+def _container(kids: list[Node], width: float) -> float:
+    """The page's side margin, if several parts agree on it: the leading edge most parts start at."""
+    votes: dict[int, float] = {}
+    for n in kids:
+        for c in n.children if n.surface and n.rect.w >= FULL * width else [n]:
+            if c.kind == "text" and abs(c.rect.cx - width / 2) < 3:
+                continue
+            for margin in (c.rect.x, width - c.rect.right):
+                if 0.012 * width < margin < 0.4 * width:
+                    votes[round(margin)] = votes.get(round(margin), 0.0) + c.rect.w
+    if not votes:
+        return 0.0
+    best = max(sorted(votes), key=lambda m: votes[m] + votes.get(m + 1, 0.0) + votes.get(m - 1, 0.0))
+    exact = [m for n in kids for c in (n.children if n.surface and n.rect.w >= FULL * width else [n]) for m in (c.rect.x, width - c.rect.right) if abs(m - best) <= 1.5]
+    return sorted(exact)[len(exact) // 2]
+
+
+def _sidebar(root: Node, row: Node, reading: Reading) -> None:
+    """A page whose first cut is into columns: sidebar and content, each as tall as the page."""
+    for child in row.children:
+        if child.surface and (child.rect.x <= 2 or child.rect.right >= reading.width - 2) and child.rect.h > 0.6 * reading.height:
+            child.attributes["edge"] = "1"
+        elif child.surface is None:
+            top = min(c.rect.y for c in row.children)
+            child.rect = edges(child.rect.x, min(top, child.rect.y), child.rect.right, child.rect.bottom)
+            if child.kind == "block" and child.children:
+                first = child.children[0]
+                child.rect = replace(child.rect)
+                child.attributes["band"] = "1"
+                right = reading.width if child.rect.right > 0.7 * reading.width else child.rect.right
+                left = next((c.rect.right for c in row.children if c.rect.right <= child.rect.x + 2), 0.0)
+                child.rect = edges(left, min(0.0, first.rect.y) if first.rect.y < 4 else 0.0, right, max(child.rect.bottom, reading.height if right == reading.width else child.rect.bottom))
+    row.attributes["page"] = "1"
+    root.children = [row]

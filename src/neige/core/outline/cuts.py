@@ -1,0 +1,77 @@
+"""Recursive cuts: marks that lie apart become rows and columns; the wide gaps cut first."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from neige.core.model import Node, Rect
+from neige.core.model.geometry import union
+
+Tight = Callable[[Node], Rect]
+TOLERANCES = (0.5, 1.5, 3.0, 6.0, 10.0, 16.0)  # px of overlap that is forgiven, tried in turn
+SAME_GAP = 0.55  # of the widest gap: narrower gaps are cut later, inside the parts
+COLUMNS_FIRST = 0.95  # columns are cut before rows if their gap is at least this share of the rows' gap
+
+
+def compose(nodes: list[Node], tight: Tight) -> Node:
+    """One node that lays out all of `nodes`: the node itself if there is one, else a block or row of parts."""
+    if len(nodes) == 1:
+        return nodes[0]
+    boxes = [tight(n) for n in nodes]
+    for tolerance in TOLERANCES:
+        y_parts, y_gap = _cut([(b.y, b.bottom) for b in boxes], tolerance)
+        x_parts, x_gap = _cut([(b.x, b.right) for b in boxes], tolerance)
+        if len(y_parts) == 1 and len(x_parts) == 1:
+            continue
+        if len(x_parts) == 1 or (len(y_parts) > 1 and not _columns_first(nodes, boxes, x_parts, x_gap, y_parts, y_gap)):
+            return _group("block", [compose([nodes[i] for i in part], tight) for part in y_parts])
+        return _group("row", [compose([nodes[i] for i in part], tight) for part in x_parts])
+    order = sorted(range(len(nodes)), key=lambda i: (round(boxes[i].cy / 6), boxes[i].x))
+    return _group("block", [nodes[i] for i in order])
+
+
+def _columns_first(nodes: list[Node], boxes: list[Rect], x_parts: list[list[int]], x_gap: float, y_parts: list[list[int]], y_gap: float) -> bool:
+    """Both cuts are possible: do the columns stand farther apart than the rows?"""
+    if x_gap < COLUMNS_FIRST * y_gap:
+        return False
+    # A stack of like rows, each with something at both ends, is rows of one list, not columns: the rows' parts line up,
+    # there are at least three, and they are evenly spaced with a clear gap.
+    if len(y_parts) >= 3:
+        tops = [min(boxes[i].y for i in p) for p in y_parts]
+        steps = [b - a for a, b in zip(tops, tops[1:])]
+        even = max(steps) - min(steps) <= 3
+        wide = sum(1 for p in y_parts if len({k for k, q in enumerate(x_parts) for i in p if i in q}) >= 2)
+        heights = [max(boxes[i].bottom for i in p) - min(boxes[i].y for i in p) for p in y_parts]
+        if even and wide >= 0.8 * len(y_parts) and y_gap >= 0.8 * min(heights) and len(x_parts) >= 2:
+            return False
+    return True
+
+
+def _cut(spans: list[tuple[float, float]], tolerance: float) -> tuple[list[list[int]], float]:
+    """Group spans at the wide gaps between them; (groups in order, widest gap). Overlaps up to `tolerance` are no overlaps."""
+    order = sorted(range(len(spans)), key=lambda i: (spans[i][0], spans[i][1]))
+    gaps: list[tuple[int, float]] = []
+    end = spans[order[0]][1]
+    for n, i in enumerate(order[1:], start=1):
+        start = spans[i][0]
+        slack = min(tolerance, 0.3 * min(spans[i][1] - spans[i][0], spans[order[n - 1]][1] - spans[order[n - 1]][0]))
+        if start >= end - slack:
+            gaps.append((n, max(0.0, start - end)))
+        end = max(end, spans[i][1])
+    if not gaps:
+        return [order], 0.0
+    widest = max(g for _, g in gaps)
+    cuts = [n for n, g in gaps if g >= SAME_GAP * widest]
+    bounds = [0, *cuts, len(order)]
+    return [order[a:b] for a, b in zip(bounds, bounds[1:])], widest
+
+
+def _group(kind: str, children: list[Node]) -> Node:
+    flat: list[Node] = []
+    for child in children:
+        # a block in a block needs no wrapper of its own
+        if kind == "block" and child.kind == "block" and child.surface is None and child.tag == "div":
+            flat.extend(child.children)
+        else:
+            flat.append(child)
+    return Node(kind, union(c.rect for c in flat), children=flat)

@@ -1,0 +1,165 @@
+"""Lines of text to paragraphs: what a browser would have wrapped becomes one text again."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from neige.core.model import Line, Node, Reading, Rect
+from neige.core.model.geometry import edges, union
+from neige.core.model.outline import Run
+from neige.core.reading.colour import chroma
+
+ALIGNED = 2.2  # px by which edges or centres of one paragraph's lines may differ
+LEADING = (0.95, 2.2)  # of the size: line pitches that occur in running text
+SINGLE_LEADING = 1.25  # of the size: given to a line that stands alone
+BULLET = re.compile(r"^[•·▪◦‣–—-]$|^\d{1,2}[.)]$")
+CODE = ("monospace",)
+
+
+@dataclass
+class Draft:
+    """A paragraph being built: indices into the reading's lines, top to bottom."""
+
+    lines: list[int]
+
+
+def paragraphs(reading: Reading, indices: list[int]) -> list[Node]:
+    """Text nodes of the given lines (all in one container), each a paragraph or a line that stands alone."""
+    lines = reading.lines
+    drafts: list[Draft] = []
+    for i in sorted(indices, key=lambda i: (lines[i].baseline, lines[i].box.x)):
+        best = next((d for d in reversed(drafts) if _continues(reading, d, i, indices)), None)
+        if best:
+            best.lines.append(i)
+        else:
+            drafts.append(Draft([i]))
+    return [text_node(reading, d.lines) for d in drafts]
+
+
+def _continues(reading: Reading, draft: Draft, i: int, indices: list[int]) -> bool:
+    lines, styles = reading.lines, reading.styles
+    last, new = lines[draft.lines[-1]], lines[i]
+    a, b = styles[last.style], styles[new.style]
+    if abs(a.size - b.size) > 0.04 * a.size or a.italic != b.italic or (a.weight >= 600) != (b.weight >= 600):
+        if not (abs(a.size - b.size) <= 0.04 * a.size and _mixed(reading, last, new)):
+            return False
+    if chroma(a.colour) > 0.1 and a.colour != b.colour and len(last.words) < 4 and not _mixed(reading, last, new):
+        return False
+    pitch = new.baseline - last.baseline
+    if not LEADING[0] * a.size <= pitch <= LEADING[1] * a.size:
+        return False
+    if BULLET.match(new.words[0].text):
+        return False
+    if len(draft.lines) > 1:
+        usual = (last.baseline - lines[draft.lines[0]].baseline) / (len(draft.lines) - 1)
+        if abs(pitch - usual) > 1.6:
+            return False
+    x0, x1 = _span(last)
+    y0, y1 = _span(new)
+    first = lines[draft.lines[0]]
+    left = abs(x0 - y0) <= ALIGNED or (len(draft.lines) == 1 and BULLET.match(first.words[0].text) and len(first.words) > 1 and abs(first.words[1].x - y0) <= ALIGNED)
+    centre = abs((x0 + x1) / 2 - (y0 + y1) / 2) <= ALIGNED
+    right = abs(x1 - y1) <= ALIGNED
+    if not (left or centre or right):
+        return False
+    for k in indices:  # nothing else may stand on these lines in between
+        other = lines[k]
+        if k != i and k not in draft.lines and last.baseline < other.baseline < new.baseline - 2 and min(other.box.right, max(x1, y1)) - max(other.box.x, min(x0, y0)) > 2:
+            return False
+    members = [_span(lines[k]) for k in draft.lines] + [(y0, y1)]
+    width = max(e - s for s, e in members)
+    space = 0.25 * a.size
+    if (x1 - x0) + space + new.words[0].w < width - 1.5:
+        return False  # the next word would have fitted: the writer broke the line here
+    score = 0.0
+    start = new.words[0].text
+    mean_words = (len(last.words) + len(new.words)) / 2
+    score += 2.0 if start[:1].islower() else 0.0
+    score += 2.0 if len(last.words) >= 5 else (0.6 if len(last.words) >= 3 else 0.0)
+    score -= 1.5 if start[:1].isupper() and mean_words <= 3.5 else 0.0
+    score -= 1.5 if pitch > 1.8 * a.size else 0.0
+    score += 1.0 if len(draft.lines) > 1 else 0.0
+    score += 1.2 if centre and not left and a.size > 20 else 0.0
+    score += 1.0 if a.size >= 22 and pitch <= 1.4 * a.size else 0.0
+    score -= 1.0 if last.words[-1].text.endswith((".", ":")) and len(last.words) < 5 else 0.0
+    return score > 0.5
+
+
+def _mixed(reading: Reading, a: Line, b: Line) -> bool:
+    """True if the two lines share a style somewhere: emphasis or a link changes the style inside one text."""
+    return bool({w.style for w in a.words} & {w.style for w in b.words})
+
+
+def _span(line: Line) -> tuple[float, float]:
+    words = line.words[1:] if len(line.words) > 1 and BULLET.match(line.words[0].text) else line.words
+    return words[0].x, words[-1].x + words[-1].w
+
+
+def text_node(reading: Reading, indices: list[int]) -> Node:
+    """One text node of lines `indices` (top to bottom)."""
+    lines = [reading.lines[i] for i in indices]
+    letters: dict[int, int] = {}
+    for line in lines:
+        for w in line.words:
+            letters[w.style] = letters.get(w.style, 0) + len(w.text)
+    main = max(letters, key=lambda k: (letters[k], -k))
+    style = reading.styles[main]
+    leading = (lines[-1].baseline - lines[0].baseline) / (len(lines) - 1) if len(lines) > 1 else float(round(style.size * SINGLE_LEADING))
+    bulleted = len(lines[0].words) > 1 and bool(BULLET.match(lines[0].words[0].text)) and not lines[0].words[0].text.startswith(("–", "—", "-"))
+    bullet = lines[0].words[0].text if bulleted else ""
+    runs: list[Run] = []
+    for n, line in enumerate(lines):
+        for w in line.words[1:] if n == 0 and bulleted else line.words:
+            if runs and runs[-1].style == w.style:
+                runs[-1].text += " " + w.text
+            else:
+                runs.append(Run(w.text, w.style))
+    spans = [_span(line) for line in lines]
+    x0, x1 = min(s for s, _ in spans), max(e for _, e in spans)
+    top = lines[0].baseline - baseline_offset(style.ascent, style.descent, leading)
+    node = Node("text", edges(x0, top, x1, top + leading * len(lines)), tag="p", runs=runs, lines=list(indices), style=main, leading=leading)
+    if bullet:
+        node.attributes["bullet"] = bullet
+    node.align = _alignment(spans)
+    return node
+
+
+def baseline_offset(ascent: float, descent: float, leading: float) -> float:
+    """From the top of a line box to its baseline (CSS 2.2, 10.8.1: half the leading goes above)."""
+    return (leading - (ascent + descent)) / 2 + ascent
+
+
+def _alignment(spans: list[tuple[float, float]]) -> str:
+    """"start", "center" or "end", by which of the lines' edges spread least; "" if one line cannot tell."""
+    if len(spans) < 2:
+        return ""
+    lefts, rights = [s for s, _ in spans], [e for _, e in spans]
+    centres = [(s + e) / 2 for s, e in spans]
+    spread = {"start": max(lefts) - min(lefts), "center": max(centres) - min(centres), "end": max(rights) - min(rights)}
+    return min(("start", "center", "end"), key=lambda k: (spread[k] > ALIGNED, spread[k] if spread[k] > ALIGNED else 0))
+
+
+def wrap_bounds(reading: Reading, node: Node) -> tuple[float, float]:
+    """The widths (px) of a box in which the text breaks as it was seen: at least the first, less than the second."""
+    lines = [reading.lines[i] for i in node.lines]
+    low = max(_span(line)[1] - _span(line)[0] for line in lines)
+    high = 1e9
+    for a, b in zip(lines, lines[1:]):
+        space = 0.25 * reading.styles[a.style].size
+        s, e = _span(a)
+        first = b.words[0]
+        high = min(high, e - s + space + first.w)
+    return low, max(high, low + 0.5)
+
+
+def tight(node: Node, reading: Reading) -> Rect:
+    """The box that cuts go by: for text the letters' own height, so that leading closes no gaps."""
+    if node.kind != "text" or not node.lines:
+        return node.rect
+    boxes = []
+    for i in node.lines:
+        line = reading.lines[i]
+        size = reading.styles[line.style].size
+        boxes.append(edges(line.box.x, line.baseline - 0.74 * size, line.box.right, line.baseline + 0.2 * size))
+    return union(boxes)

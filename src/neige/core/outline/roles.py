@@ -1,0 +1,470 @@
+"""What each part is: evidence adds up to landmarks, headings, links, buttons, fields, lists. Tags are HTML's own."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+
+from neige.core.model import Node, Reading
+from neige.core.model.geometry import union
+from neige.core.reading.colour import chroma, contrast
+
+ACTION = re.compile(
+    r"^(sign|log|buy|get|start|send|submit|subscribe|add|download|learn|read|view|see|find|join|contact|continue|try|search|save|report|upgrade|generate|redeem|choose|create|edit|delete|cancel|apply|book|order|shop|explore|register|reset)\b",
+    re.I,
+)
+SUBMIT = re.compile(r"\b(sign in|log ?in|login|submit|send|search|save|continue|register|redeem|subscribe|report)\b", re.I)
+FIELD_WORDS = {"email": ("email", "email"), "e-mail": ("email", "email"), "password": ("password", "current-password"), "phone": ("tel", "tel"), "search": ("search", "off"), "name": ("text", "name"), "address": ("text", "street-address"), "zip": ("text", "postal-code"), "country": ("text", "country-name"), "url": ("url", "url"), "date": ("text", "off"), "number": ("text", "off")}
+BUTTON_MAX = (420.0, 76.0)  # px: larger filled boxes with words are cards
+FIELD_HEIGHT = (22.0, 72.0)
+
+
+def body_style(reading: Reading) -> int:
+    """The style most letters are set in."""
+    letters: dict[int, int] = defaultdict(int)
+    for line in reading.lines:
+        for w in line.words:
+            letters[w.style] += len(w.text)
+    return max(letters, key=lambda k: (letters[k], -k)) if letters else 0
+
+
+def heading_styles(reading: Reading) -> dict[int, float]:
+    """Styles fit for headings, with their visual rank: size first, weight next."""
+    if not reading.styles:
+        return {}
+    base = reading.styles[body_style(reading)]
+    letters: dict[int, int] = defaultdict(int)
+    for line in reading.lines:
+        for w in line.words:
+            letters[w.style] += len(w.text)
+    total = sum(letters.values())
+    out = {}
+    for i, s in enumerate(reading.styles):
+        larger = s.size >= 1.17 * base.size
+        heavier = s.weight >= base.weight + 200 and s.size >= 1.02 * base.size
+        if (larger or heavier) and letters[i] < 0.3 * total and not s.underline:
+            out[i] = s.size + (s.weight - 400) / 200
+    return out
+
+
+def find_controls(content: list[Node], holder: Node, reading: Reading) -> list[Node]:
+    """Turn finished boxes into buttons, fields, badges; join checkboxes to their labels. `content` is one holder's."""
+    out = [_control(n, holder, reading) for n in content]
+    return _choices(out, reading)
+
+
+def _texts(node: Node) -> list[Node]:
+    return [n for n in node.walk() if n.kind == "text"]
+
+
+def node_text(node: Node) -> str:
+    return " ".join(r.text for n in _texts(node) for r in n.runs)
+
+
+def _control(n: Node, holder: Node, reading: Reading) -> Node:
+    s = n.surface
+    if s is None or n.kind not in ("block", "row") or n.tag != "div" or s.picture >= 0:
+        return n
+    texts = _texts(n)
+    words = node_text(n).split()
+    low, high = FIELD_HEIGHT
+    ground = holder.surface.fill.colour if holder.surface else reading.background.colour
+    framed = sum(1 for b in s.border if b) >= 3
+    empty = not texts and not any(k.surface for k in n.children)
+    if empty:
+        if low <= n.rect.h <= high and n.rect.w >= 1.2 * n.rect.h and framed and contrast(s.fill.colour, "#ffffff") < 1.6:
+            return _field(n, "", reading)
+        return n
+    if not texts:
+        return n
+    inked = reading.styles[texts[0].style]
+    one_line = len(texts) == 1 and len(texts[0].lines) == 1
+    left = texts[0].rect.x - n.rect.x
+    right = n.rect.right - texts[-1].rect.right
+    pictures = [k for k in n.walk() if k.kind == "image"]
+    if pictures:
+        left = min(left, min(p.rect.x for p in pictures) - n.rect.x)
+        right = min(right, n.rect.right - max(p.rect.right for p in pictures))
+    even = abs(left - right) <= max(4.0, 0.12 * n.rect.w)
+    pale = contrast(s.fill.colour, "#ffffff") < 1.35
+    if one_line and len(words) <= 6 and n.rect.h <= BUTTON_MAX[1]:
+        muted = contrast(inked.colour, s.fill.colour) < 7 and chroma(inked.colour) < 0.06
+        if low <= n.rect.h and (framed or (pale and s.fill.colour != ground)) and pale and n.rect.w >= 110 and right > 1.8 * left + 12 and (muted or framed) and chroma(inked.colour) < 0.09:
+            return _field(n, node_text(n), reading)
+        if even and n.rect.w <= BUTTON_MAX[0] or (even and ACTION.match(node_text(n)) and n.rect.w < 900):
+            v_even = abs((texts[0].rect.cy) - n.rect.cy) <= 5
+            if v_even and n.rect.h < 25 and inked.size < 15.5 and n.rect.w < 160 and not ACTION.match(node_text(n)):
+                n.tag = "span"
+                n.reasons.append("a small filled label")
+                n.attributes["role"] = "badge"
+            elif v_even and n.rect.h >= 24 and (s.fill.colour != ground or framed):
+                n.tag = "a"
+                n.attributes["role"] = "button"
+                n.reasons.append("short centred words on a filled or outlined box")
+    return n
+
+
+def _field(n: Node, placeholder: str, reading: Reading) -> Node:
+    text = next((t for t in _texts(n)), None)
+    field = Node("field", n.rect, tag="input", surface=n.surface, style=text.style if text else body_style(reading))
+    field.lines = list(text.lines) if text else []
+    if text:
+        field.padding = (0.0, 8.0, 0.0, max(2.0, text.rect.x - n.rect.x - (n.surface.border[3] if n.surface else 0)))
+        field.runs = text.runs
+    else:
+        field.padding = (0.0, 12.0, 0.0, 12.0)
+    field.attributes["placeholder"] = placeholder
+    kind = next(((k, v) for k, v in FIELD_WORDS.items() if k in placeholder.lower()), None)
+    field.attributes["type"] = kind[1][0] if kind else "text"
+    if n.rect.h > 76:
+        field.tag = "textarea"
+    icons = [k for k in n.walk() if k.kind == "image"]
+    if icons:
+        field.attributes["icons"] = str(len(icons))
+    return field
+
+
+def _choices(content: list[Node], reading: Reading) -> list[Node]:
+    """A small framed square or disc right before a text is a checkbox or radio button with that label."""
+    out = list(content)
+    boxes = [n for n in content if (n.surface or n.kind == "image") and 9 <= n.rect.w <= 24 and abs(n.rect.w - n.rect.h) <= 1.5 and not n.children]
+    for box in boxes:
+        s = box.surface
+        framed = bool(s and any(s.border)) or (s is not None and contrast(s.fill.colour, "#ffffff") < 1.2)
+        label = next((t for t in out if t.kind == "text" and 2 <= t.rect.x - box.rect.right <= 16 and abs(t.rect.cy - box.rect.cy) <= 5), None)
+        if label is None or not framed or label.tag != "p":
+            continue
+        radio = bool(s and s.radius >= 0.45 * box.rect.w)
+        node = Node("field", box.rect, tag="input", surface=s, style=label.style)
+        node.attributes["type"] = "radio" if radio else "checkbox"
+        label.tag = "label"
+        row = Node("row", union([box.rect, label.rect]), tag="div", children=[node, label])
+        row.attributes["role"] = "choice"
+        out[out.index(box)] = row
+        out.remove(label)
+    return out
+
+
+def give_roles(root: Node, reading: Reading) -> str:
+    """Set tags from evidence, top-down; the page's title is returned."""
+    if not reading.styles:
+        root.children = [Node("block", root.rect, tag="main", children=root.children, width="fill")] if root.children else []
+        return "Untitled page"
+    _landmarks(root, reading)
+    _headings(root, reading)
+    _labels(root)
+    _links(root, reading)
+    _lists(root, reading)
+    _forms(root)
+    first = next((n for n in root.walk() if n.tag == "h1"), None) or next((n for n in root.walk() if n.kind == "text"), None)
+    return node_text(first)[:80] if first else "Untitled page"
+
+
+def _short_texts(node: Node) -> list[Node]:
+    return [t for t in _texts(node) if len(t.lines) == 1 and len(node_text(t).split()) <= 3]
+
+
+def _landmarks(root: Node, reading: Reading) -> None:
+    bands = root.children
+    if len(bands) == 1 and bands[0].attributes.get("page"):
+        page = bands[0]
+        page.attributes["name"] = "page"
+        for col in page.children:
+            if col.attributes.get("edge") and len(_short_texts(col)) >= 2:
+                col.tag = "nav" if len(_short_texts(col)) >= 0.6 * max(1, len(_texts(col))) else "aside"
+                col.attributes["label"] = "Sections"
+            elif col.rect.w > 0.5 * root.rect.w:
+                col.tag = "main"
+                if col.children:
+                    first, last = col.children[0], col.children[-1]
+                    if first.rect.bottom < 140 and first.kind in ("row", "grid", "block") and _texts(first) and len(col.children) > 2 and first.surface:
+                        first.tag = "header"
+                    if last.surface and last.rect.w > 0.9 * col.rect.w and _is_foot(last, root, reading):
+                        last.tag = "footer"
+        return
+    header: list[Node] = []
+    for band in bands[:2]:
+        if band.rect.bottom < 260 and band.rect.h < 190 and not header and _is_head(band, reading):
+            header.append(band)
+    footer: list[Node] = []
+    if len(bands) > 1 and bands[-1] not in header and _is_foot(bands[-1], root, reading):
+        footer.append(bands[-1])
+        if len(bands) > 2 and bands[-2].surface and bands[-1].surface and bands[-2].rect.h < 420 and len(_short_texts(bands[-2])) >= 4 and bands[-2].surface.fill.colour == bands[-1].surface.fill.colour:
+            footer.insert(0, bands[-2])
+    middle = [b for b in bands if b not in header and b not in footer]
+    out: list[Node] = []
+    for h in header:
+        h.tag = "header"
+        out.append(h)
+    if middle:
+        for m in middle:
+            m.tag = "section" if len(middle) > 1 and any(t.style in heading_styles(reading) for t in _texts(m)) else "div"
+        main = Node("block", union(m.rect for m in middle), tag="main", children=middle, width="fill")
+        main.gap = middle[0].rect.y - (header[-1].rect.bottom if header else 0.0)
+        for a, m in zip([None, *middle], middle):
+            m.gap = m.rect.y - a.rect.bottom if a else 0.0
+        out.append(main)
+    if len(footer) > 1:
+        foot = Node("block", union(f.rect for f in footer), tag="footer", children=footer, width="fill")
+        foot.gap = footer[0].rect.y - (middle[-1].rect.bottom if middle else 0.0)
+        footer[0].gap = 0.0
+        out.append(foot)
+    elif footer:
+        footer[0].tag = "footer"
+        out.append(footer[0])
+    root.children = out
+    for area in [*header, *footer]:
+        _navigation(area, reading, "Main" if area in header else "Footer")
+
+
+def _is_head(band: Node, reading: Reading) -> bool:
+    short = _short_texts(band)
+    texts = _texts(band)
+    return len(short) >= 2 and len(short) >= 0.7 * len(texts) and all(len(t.lines) == 1 for t in texts)
+
+
+def _is_foot(band: Node, root: Node, reading: Reading) -> bool:
+    texts = _texts(band)
+    if not texts or band.rect.bottom < root.rect.h - 60 and band.rect.y < 0.6 * root.rect.h:
+        return False
+    base = reading.styles[body_style(reading)].size
+    small = all(reading.styles[t.style].size <= 1.35 * base for t in texts)
+    words = node_text(band)
+    marked = bool(re.search(r"©|\(c\)|copyright|all rights|privacy|terms", words, re.I))
+    return (marked and band.rect.h < 0.45 * root.rect.h) or (small and band.rect.h < 260 and band.rect.y > 0.55 * root.rect.h and len(words.split()) < 60 and bool(band.surface))
+
+
+def _navigation(area: Node, reading: Reading, label: str) -> None:
+    """The largest run of short single-line texts side by side (or stacked) in a header or footer is its navigation."""
+    best, score = None, 0
+    for n in area.walk():
+        if n.kind not in ("row", "grid", "block") or n.tag not in ("div", "header"):
+            continue
+        items = [c for c in n.children if _nav_item(c)]
+        if len(items) >= 3 and len(items) >= 0.6 * len(n.children) and len(items) > score:
+            best, score = n, len(items)
+    if best is None:
+        return
+    if best is area or best.surface is not None and best.attributes.get("band"):
+        items = best.children
+        start = next(i for i, c in enumerate(items) if _nav_item(c))
+        # the wordmark stands apart from the list by size, weight or a picture
+        if start == 0 and len(items) > 3 and items[0].kind == "text" and items[1].kind == "text" and items[0].style != items[1].style:
+            start = 1
+        end = len(items)
+        while end > start and not _nav_item(items[end - 1]):
+            end -= 1
+        part = items[start:end]
+        if len(part) < 2:
+            return
+        nav = Node(best.kind if best.kind == "block" else "row", union(c.rect for c in part), tag="nav", children=part, cross=best.cross, width="hug")
+        nav.gap, nav.inset = part[0].gap, min(c.inset for c in part)
+        part[0].gap = 0.0
+        for c in part:
+            c.inset -= nav.inset
+        if best.kind == "grid":
+            return
+        best.children = [*items[:start], nav, *items[end:]]
+        best = nav
+    else:
+        best.tag = "nav"
+    best.attributes["label"] = label
+    for c in best.children:
+        _as_link(c)
+
+
+def _nav_item(c: Node) -> bool:
+    if c.kind == "text":
+        return len(c.lines) == 1 and len(node_text(c).split()) <= 3
+    if c.tag == "a":
+        return True
+    texts = _texts(c)
+    return c.kind == "row" and c.surface is None and len(texts) == 1 and len(texts[0].lines) == 1 and len(node_text(c).split()) <= 3 and len(c.children) <= 3
+
+
+def _as_link(c: Node) -> None:
+    if c.kind == "text" and c.tag == "p":
+        c.tag = "a"
+    elif c.kind == "row" and c.tag == "div":
+        c.tag = "a"
+        for t in _texts(c):
+            t.tag = "span"
+
+
+def _headings(root: Node, reading: Reading) -> None:
+    ranks = heading_styles(reading)
+    base = reading.styles[body_style(reading)]
+    found: list[Node] = []
+
+    def visit(n: Node, in_control: bool) -> None:
+        inside = in_control or n.tag in ("a", "button", "nav", "footer", "label", "th", "td", "span", "header")
+        if n.kind == "text" and n.tag == "p" and not inside and n.style in ranks and len(n.lines) <= 4:
+            words = node_text(n)
+            letters = sum(c.isalpha() for c in words)
+            if letters >= 3 and len(words.split()) <= 16 and letters > 0.4 * len(words.replace(" ", "")):
+                found.append(n)
+        for c in n.children:
+            visit(c, inside)
+
+    visit(root, False)
+    # a figure or lead set large many times over is not a heading: headings have something under or beside them
+    sizes = sorted({round(ranks[n.style], 1) for n in found}, reverse=True)
+    merged: list[float] = []
+    for s in sizes:
+        if not merged or merged[-1] - s > 0.06 * s:
+            merged.append(s)
+    top = None
+    for n in found:
+        if top is None or ranks[n.style] > ranks[top.style]:
+            top = n
+    for n in found:
+        level = next(i for i, s in enumerate(merged) if s - ranks[n.style] <= 0.06 * s)
+        if n is top:
+            n.tag = "h1"
+        else:
+            n.tag = f"h{min(6, max(2, level + (1 if merged and ranks[top.style] <= merged[0] and level > 0 else 2)))}"
+        n.reasons.append(f"set at {reading.styles[n.style].size:g} px against {base.size:g} px text")
+    # no gaps between levels
+    last = 0
+    for n in (n for n in root.walk() if n.tag in ("h1", "h2", "h3", "h4", "h5", "h6")):
+        level = int(n.tag[1])
+        if level > last + 1 and last:
+            n.tag = f"h{last + 1}"
+        last = int(n.tag[1])
+
+
+def _labels(root: Node) -> None:
+    """The text right above (or before) a field names it."""
+    for n in root.walk():
+        kids = n.children
+        for a, b in zip(kids, kids[1:]):
+            fields = [f for f in (b.walk() if b.kind in ("row", "block", "grid") and not b.surface else [b]) if f.kind == "field"]
+            if a.kind == "text" and a.tag in ("p", "h3", "h4", "h5", "h6") and len(a.lines) == 1 and fields and b.rect.y - a.rect.bottom < 18 and a.rect.x < fields[0].rect.right and len(node_text(a).split()) <= 6:
+                if fields[0].attributes.get("type") in ("checkbox", "radio") or a.rect.bottom > fields[0].rect.cy:
+                    continue
+                a.tag = "label"
+                name = node_text(a)
+                fields[0].attributes["name"] = name
+                kind = next((v for k, v in FIELD_WORDS.items() if k in name.lower()), None)
+                if kind and fields[0].attributes.get("type") == "text":
+                    fields[0].attributes["type"] = kind[0]
+                    fields[0].attributes["autocomplete"] = kind[1]
+
+
+def _links(root: Node, reading: Reading) -> None:
+    """Underlined words and words in the accent colour inside other text are links; so are short accent texts."""
+    base = reading.styles[body_style(reading)]
+    accents = {i for i, s in enumerate(reading.styles) if s.underline or (chroma(s.colour) > 0.09 and s.weight < 700 and s.size <= 1.6 * base.size)}
+
+    def visit(n: Node, linked: bool, in_foot: bool) -> None:
+        inside = linked or n.tag in ("a", "button", "label")
+        if n.kind == "text" and not inside and n.tag in ("p", "span", "td"):
+            main = reading.styles[n.style]
+            if n.style in accents and len(n.runs) == 1 and len(n.lines) <= 2 and len(node_text(n).split()) <= 8 and (main.underline or not main.uppercase):
+                n.tag = "a"
+            else:
+                for r in n.runs:
+                    s = reading.styles[r.style]
+                    if r.style == n.style:
+                        continue
+                    if s.underline or (r.style in accents and chroma(s.colour) > chroma(main.colour) + 0.05):
+                        r.tag = "a"
+                    elif s.category == "monospace" and main.category != "monospace":
+                        r.tag = "code"
+                    elif s.weight >= main.weight + 200:
+                        r.tag = "strong"
+                    elif s.italic and not main.italic:
+                        r.tag = "em"
+        if n.kind == "text" and n.tag in ("h1", "h2", "h3", "h4", "h5", "h6") and not inside:
+            s = reading.styles[n.style]
+            if s.underline:
+                for r in n.runs:
+                    r.tag = "a"
+        for c in n.children:
+            visit(c, inside, in_foot or n.tag == "footer")
+
+    visit(root, False, False)
+    for foot in (n for n in root.walk() if n.tag == "footer"):
+        groups: dict[int, list[Node]] = defaultdict(list)
+        for t in _texts(foot):
+            if t.tag == "p" and len(t.lines) == 1 and len(node_text(t).split()) <= 3 and not re.search(r"©|\d{3}|copyright", node_text(t), re.I):
+                groups[t.style].append(t)
+        for members in groups.values():
+            if len(members) >= 2:
+                for t in members:
+                    t.tag = "a"
+
+
+def _loose_shape(n: Node) -> frozenset:
+    return frozenset((d.kind, bool(d.surface), d.tag if d.tag in ("a", "h2", "h3", "h4", "h5", "input", "img") else "") for d in n.walk())
+
+
+def _lists(root: Node, reading: Reading) -> None:
+    """Bulleted texts, navigation entries, and three or more like siblings are lists."""
+    for n in root.walk():
+        if n.kind not in ("block", "row", "grid") or n.tag not in ("div", "nav", "section", "main", "footer", "header", "aside"):
+            continue
+        _wrap_runs(n, lambda c: bool(c.attributes.get("bullet")), 2 if n.tag != "nav" else 99, reading)
+        if n.tag == "nav" and n.kind in ("row", "block") and all(c.tag in ("a", "span", "div", "img") for c in n.children):
+            n.attributes["list"] = "1"
+        elif n.tag == "div" and len(n.children) >= 3 and not n.attributes.get("band"):
+            kinds = [_loose_shape(c) for c in n.children]
+            plain_texts = all(c.kind == "text" for c in n.children)
+            links = all(c.tag == "a" and not c.surface for c in n.children)
+            same_surface = all(c.surface for c in n.children) and len({(round(c.rect.w / 8), c.surface.fill.colour if c.surface else "") for c in n.children}) == 1
+            if links or (not plain_texts and len(set(kinds)) == 1 and (same_surface or n.kind in ("row", "grid") or all(len(c.walk()) > 2 for c in n.children)) and not any(c.tag in ("a", "input", "tr", "td", "span", "img", "hr") for c in n.children)):
+                n.attributes["list"] = "1"
+
+
+def _wrap_runs(n: Node, test, least: int, reading: Reading) -> None:
+    """Put runs of bulleted children of a block into a list node of their own."""
+    if n.kind != "block" or not any(test(c) for c in n.children):
+        return
+    out: list[Node] = []
+    run: list[Node] = []
+
+    def close() -> None:
+        if len(run) >= least:
+            box = union(c.rect for c in run)
+            node = Node("block", box, tag="div", children=list(run), width="fill", gap=run[0].gap)
+            node.attributes["list"] = "ol" if str(run[0].attributes.get("bullet", "")).rstrip(".)").isdigit() else "bullets"
+            run[0].gap = 0.0
+            out.append(node)
+        else:
+            out.extend(run)
+        run.clear()
+
+    for c in n.children:
+        if test(c):
+            run.append(c)
+        else:
+            close()
+            out.append(c)
+    close()
+    if len(out) == 1 and out[0] is not n and out[0].attributes.get("list") and n.surface is None and n.tag == "div" and not n.attributes.get("band"):
+        n.attributes["list"] = out[0].attributes["list"]
+        return
+    n.children = out
+
+
+def _forms(root: Node) -> None:
+    """The smallest box around two or more fields (or a field and its button) is a form."""
+
+    def visit(n: Node) -> int:
+        count = 0
+        for c in n.children:
+            count += visit(c)
+        if n.kind == "field":
+            return 1
+        buttons = [c for c in n.walk() if c.attributes.get("role") == "button"]
+        if count and n.kind in ("block", "row", "grid") and n.tag in ("div", "section") and (count >= 2 and buttons or count == 1 and any(c.attributes.get("role") == "button" for c in n.children)) and "list" not in n.attributes:
+            n.tag = "form"
+            for b in buttons[-1:]:
+                b.tag = "button"
+            return 0
+        return count
+
+    visit(root)
+    for n in root.walk():
+        if n.attributes.get("role") == "button" and n.tag == "a" and SUBMIT.search(node_text(n)) and any(f.kind == "field" for f in root.walk()):
+            n.tag = "button"

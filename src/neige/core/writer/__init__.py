@@ -1,0 +1,111 @@
+"""Writer: an `Outline` to a `Page`: HTML, CSS and assets. No pixels in here but cutouts."""
+
+from __future__ import annotations
+
+from html import escape
+
+from neige.core.model import Outline, Page, Picture, Reading
+from neige.core.model.page import Asset
+from neige.core.outline.roles import body_style
+from neige.core.writer.build import Builder
+from neige.core.writer.element import Element, paths_of, serialise
+from neige.core.writer.fonts import face_of, font_assets, font_face, stack
+from neige.core.writer.stylesheet import CONVENTIONS, RESET, rule
+from neige.core.writer.tokens import number, page_colours, rem
+
+__all__ = ["write"]
+
+
+def write(outline: Outline, reading: Reading, picture: Picture) -> Page:
+    """Write the page. The same outline, reading and picture give the same bytes."""
+    base = reading.styles[body_style(reading)] if reading.styles else None
+    colours = page_colours(reading, base.colour if base else "#000000")
+    builder = Builder(outline, reading, picture, colours)
+    _label_fields(outline)
+    body = Element("body", {}, [], outline.root.id)
+    body.children = [builder.element(c, outline.root, i == 0) for i, c in enumerate(outline.root.children)]
+    _connect_labels(body, outline)
+    used = {c for e in _all(body) for c in e.attributes.get("class", "").split()}
+    html = (
+        "<!doctype html>\n"
+        f'<html lang="{escape(outline.language)}">\n'
+        "  <head>\n"
+        '    <meta charset="utf-8" />\n'
+        '    <meta name="viewport" content="width=device-width, initial-scale=1" />\n'
+        f"    <title>{escape(outline.title)}</title>\n"
+        '    <link rel="stylesheet" href="styles.css" />\n'
+        "  </head>\n"
+        f"{serialise(body, 1)}"
+        "</html>\n"
+    )
+    faces = _faces(reading)
+    texts = "".join(w.text for line in reading.lines for w in line.words)
+    css = _css(builder, reading, faces, used)
+    assets = [*builder.assets, *font_assets(faces, texts)]
+    return Page(html, css, tuple(sorted(assets, key=lambda a: a.path)), paths_of(body))
+
+
+def _css(builder: Builder, reading: Reading, faces: list, used: set[str]) -> str:
+    base = builder.base
+    rules = builder.sheet.text(used)
+    parts = ["/* Fonts */\n", *[font_face(f) + "\n" for f in faces]] if faces else []
+    body: dict[str, str] = {"background": builder.fill(reading.background)}
+    if base:
+        body |= {
+            "color": builder.colours.name(base.colour),
+            "font-family": stack(base),
+            "font-size": rem(base.size),
+            "font-weight": str(base.weight),
+            "line-height": number(builder.base_leading),
+        }
+        if abs(base.tracking) > 0.005:
+            body["letter-spacing"] = f"{number(base.tracking / base.size)}em"
+        if base.italic:
+            body["font-style"] = "italic"
+    body["overflow-wrap"] = "anywhere"
+    tokens = {f"--color-{name}": colour for colour, name in builder.colours.names.items() if f"var(--color-{name})" in rules or f"var(--color-{name})" in "".join(body.values())}
+    tokens["--gutter"] = "clamp(1rem, 4vw, 2rem)"
+    parts += ["/* Tokens */\n", rule(":root", tokens), "\n/* Reset */\n", RESET, "\n/* Base */\n", rule("body", body)]
+    parts += ["\n/* Layout and components */\n", rules, "\n/* States */\n", CONVENTIONS]
+    return "".join(parts)
+
+
+def _faces(reading: Reading) -> list:
+    out = []
+    for s in reading.styles:
+        face = face_of(s)
+        if face not in out:
+            out.append(face)
+    return sorted(out, key=lambda f: f.file)
+
+
+def _all(e: Element) -> list[Element]:
+    return [e, *(d for c in e.elements() for d in _all(c))]
+
+
+def _label_fields(outline: Outline) -> None:
+    """Say in each label's node which field node it names, so that ids can be connected when they are known."""
+    for n in outline.root.walk():
+        for a, b in zip(n.children, n.children[1:]):
+            for label, other in ((a, b), (b, a)):
+                if label.tag == "label" and label.kind == "text":
+                    field = next((f for f in other.walk() if f.kind == "field"), None)
+                    if field is not None and "labels" not in label.attributes:
+                        label.attributes["labels"] = str(field.id)
+                        field.attributes.setdefault("name", " ".join(r.text for r in label.runs))
+
+
+def _connect_labels(body: Element, outline: Outline) -> None:
+    nodes = {n.id: n for n in outline.root.walk()}
+    for e in _all(body):
+        if e.tag == "label" and e.node in nodes:
+            field = nodes.get(int(nodes[e.node].attributes.get("labels", -1)))
+            if field is not None and "id" in field.attributes:
+                e.attributes["for"] = field.attributes["id"]
+            else:
+                e.tag = "span"
+
+
+def page_files(page: Page) -> list[Asset]:
+    """Everything that is handed over: index.html, styles.css and the assets."""
+    return [Asset("index.html", page.html.encode()), Asset("styles.css", page.css.encode()), *page.assets]

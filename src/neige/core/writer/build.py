@@ -1,0 +1,541 @@
+"""From outline nodes to HTML elements and the classes that lay them out."""
+
+from __future__ import annotations
+
+from neige.core.model import Fill, Node, Outline, Picture, Reading, Surface, TypeStyle
+from neige.core.model.page import Asset
+from neige.core.outline.layout import AUTO
+from neige.core.outline.names import slug
+from neige.core.outline.roles import body_style, node_text
+from neige.core.writer.cutouts import encode
+from neige.core.writer.element import Element
+from neige.core.writer.fonts import stack
+from neige.core.writer.stylesheet import Sheet
+from neige.core.writer.tokens import Colours, number, px, rem
+
+EVEN = 0.8  # px within which gaps count as equal
+FLUID_FROM = 28.0  # px: larger type shrinks on small screens
+NARROW_INSET = 24.0  # px: larger offsets are dropped on small screens
+GUTTER = "var(--gutter)"
+INHERITED = {"a", "span", "strong", "em", "label", "p", "li", "code", "td", "th"}
+
+
+class Builder:
+    """Writes one outline. `sheet` and `assets` fill up while elements are made."""
+
+    def __init__(self, outline: Outline, reading: Reading, picture: Picture, colours: Colours) -> None:
+        self.outline, self.reading, self.picture, self.colours = outline, reading, picture, colours
+        self.sheet = Sheet()
+        self.assets: list[Asset] = []
+        self.base: TypeStyle | None = reading.styles[body_style(reading)] if reading.styles else None
+        self.base_leading = self._base_leading()
+        self.fields = 0
+        self.files: dict[int, tuple[str, tuple[int, int]]] = {}
+        self.by_content: dict[bytes, str] = {}
+        self.style_names = self._style_names()
+        self.fluid = reading.width >= 800
+        self.ids: set[str] = set()
+
+    # ---- text
+    def _base_leading(self) -> float:
+        """The commonest leading of wrapped text in the body style, as a ratio to its size."""
+        if self.base is None:
+            return 1.5
+        body = body_style(self.reading)
+        votes: dict[float, int] = {}
+        for n in self.outline.root.walk():
+            if n.kind == "text" and n.style == body and len(n.lines) > 1:
+                ratio = round(n.leading / self.base.size, 4)
+                votes[ratio] = votes.get(ratio, 0) + len(n.lines)
+        return max(votes, key=lambda r: (votes[r], -r)) if votes else 1.5
+
+    def _style_names(self) -> list[str]:
+        """A name by use for every text style: by size against the body's, and what sets it apart."""
+        names: list[str] = []
+        if self.base is None:
+            return names
+        for s in self.reading.styles:
+            ratio = s.size / self.base.size
+            name = (
+                "display" if ratio >= 2.4 else "title" if ratio >= 1.6 else "subtitle" if ratio >= 1.2 else
+                "code" if s.category == "monospace" else "label" if s.uppercase and ratio < 1 else
+                "caption" if ratio <= 0.86 else "small" if ratio < 0.97 else "strong-text" if s.weight >= self.base.weight + 200 else "text"
+            )  # fmt: skip
+            names.append(name)
+        return names
+
+    def type_declarations(self, style: TypeStyle, leading: float, against: TypeStyle | None = None, against_leading: float = 0.0) -> dict[str, str]:
+        """What differs from the inherited style."""
+        b = against or self.base
+        assert b is not None
+        out: dict[str, str] = {}
+        if style.colour != b.colour:
+            out["color"] = self.colours.name(style.colour)
+        if style.family != b.family:
+            out["font-family"] = stack(style)
+        if style.size != b.size:
+            out["font-size"] = self.size(style.size)
+        if style.weight != b.weight:
+            out["font-weight"] = str(style.weight)
+        if style.italic != b.italic:
+            out["font-style"] = "italic" if style.italic else "normal"
+        if leading and (abs(leading / style.size - (against_leading or self.base_leading)) > 0.0005):
+            out["line-height"] = number(leading / style.size)
+        if abs(style.tracking - b.tracking) > 0.005:
+            out["letter-spacing"] = f"{number(style.tracking / style.size)}em"
+        if style.underline:
+            out["text-decoration"] = "underline"
+        return out
+
+    def size(self, value: float) -> str:
+        if not self.fluid or value < FLUID_FROM:
+            return rem(value)
+        low = max(20.0, 0.55 * value + 4.0) if value < 44 else 0.36 * value + 14.0
+        slope = (value - low) / (1200 - 320)
+        return f"clamp({rem(low)}, {rem(low - slope * 320)} + {number(100 * slope, 2)}vw, {rem(value)})"
+
+    def runs(self, node: Node) -> list[Element | str]:
+        """Inline content: text, and elements where the style changes."""
+        out: list[Element | str] = []
+        main = self.reading.styles[node.style]
+        for i, r in enumerate(node.runs):
+            text = r.text + (" " if i < len(node.runs) - 1 else "")
+            style = self.reading.styles[r.style]
+            if r.style == node.style and not r.tag:
+                out.append(text)
+                continue
+            declarations = self.type_declarations(style, 0.0, main) if r.style != node.style else {}
+            if r.tag == "strong" and declarations.get("font-weight") == "700":
+                declarations.pop("font-weight")
+            if r.tag == "em":
+                declarations.pop("font-style", None)
+            cls = self.sheet.named(f"{'link' if r.tag == 'a' else r.tag or self.style_names[r.style]}", declarations)
+            tag = r.tag or "span"
+            attributes = ({"href": "#"} if tag == "a" else {}) | ({"class": cls} if cls else {})
+            out.append(Element(tag, {**({"class": cls} if cls else {}), **({"href": "#"} if tag == "a" else {})} if attributes else {}, [r.text]))
+            if text.endswith(" "):
+                out.append(" ")
+        return out
+
+    # ---- surfaces
+    def paint(self, s: Surface, skip_fill: bool = False) -> dict[str, str]:
+        out: dict[str, str] = {}
+        widths = s.border
+        if any(widths):
+            colour = self.colours.name(s.border_colour, "rule" if "rule" not in self.colours.names.values() else "")
+            if len(set(widths)) == 1:
+                out["border"] = f"{px(widths[0])} solid {colour}"
+            else:
+                for side, w in zip(("block-start", "inline-end", "block-end", "inline-start"), widths):
+                    if w:
+                        out[f"border-{side}"] = f"{px(w)} solid {colour}"
+        if s.radius:
+            out["border-radius"] = "50%" if abs(s.radius - s.rect.w / 2) < 1 and abs(s.rect.w - s.rect.h) < 2 else rem(s.radius)
+        if s.picture >= 0:
+            path, _ = self.file(s.picture)
+            out["background"] = f'{self.colours.name(s.fill.colour)} url("{path}") center / cover'
+        elif not skip_fill:
+            out["background"] = self.fill(s.fill)
+        if s.shadow:
+            d = s.shadow
+            r, g, b = (int(d.colour[i : i + 2], 16) for i in (1, 3, 5))
+            spread = f" {px(d.spread)}" if d.spread else ""
+            out["box-shadow"] = f"{px(d.dx)} {px(d.dy)} {px(d.blur)}{spread} rgb({r} {g} {b} / {number(100 * d.opacity, 1)}%)"
+        return out
+
+    def fill(self, fill: Fill) -> str:
+        if not fill.stops:
+            return self.colours.name(fill.colour)
+        parts = []
+        for at, colour in fill.stops:
+            place = "" if at in (0.0, 1.0) else f" {number(100 * at, 1)}%"
+            parts.append(colour + place)
+        return f"linear-gradient({number(fill.angle, 1)}deg, {', '.join(parts)})"
+
+    def file(self, index: int, words: str = "") -> tuple[str, tuple[int, int]]:
+        """(path, CSS size) of a cutout; equal pictures share one file."""
+        if index in self.files:
+            return self.files[index]
+        cutout = self.reading.cutouts[index]
+        content, extension, size = encode(self.picture, self.reading, cutout)
+        if content in self.by_content:
+            path = self.by_content[content]
+        else:
+            base = slug(words, 3) or ("backdrop" if cutout.backdrop else "picture")
+            if cutout.kind == "icon":
+                base = f"{base}-icon" if base != "picture" else "icon"
+            taken = {a.path for a in self.assets}
+            path, n = f"assets/{base}.{extension}", 2
+            while path in taken:
+                path, n = f"assets/{base}-{n}.{extension}", n + 1
+            self.assets.append(Asset(path, content))
+            self.by_content[content] = path
+        self.files[index] = (path, size)
+        return path, size
+
+    # ---- placing a node in its parent
+    def place(self, n: Node, parent: Node, first: bool) -> tuple[dict[str, str], dict[str, str]]:
+        """Declarations that put `n` where it belongs in its parent, and what changes on small screens."""
+        out: dict[str, str] = {}
+        narrow: dict[str, str] = {}
+        if parent.kind in ("block", "td"):
+            start: str | None = None
+            if n.width in ("max", "hug") and n.align == "center" or n.width == "center":
+                out["margin-inline"] = "auto"
+            elif n.width in ("max", "hug") and n.align == "end" and n.kind != "text":
+                start = "auto"
+            elif abs(n.inset) > 0.05:
+                start = rem(n.inset)
+                if n.inset > NARROW_INSET:
+                    narrow["margin-inline-start"] = "0"
+            if abs(n.gap) > 0.05:
+                out["margin-block-start"] = rem(n.gap)
+            if start:
+                out["margin-inline-start"] = start
+            self._limit(n, out)
+        elif parent.kind == "row":
+            if n.gap == AUTO:
+                out["margin-inline-start"] = "auto"
+            elif n.tweak.get("before") or (abs(n.gap) > 0.05 and n.attributes.get("own_gap")):
+                out["margin-inline-start"] = rem(n.gap)
+                if n.gap > NARROW_INSET:
+                    narrow["margin-inline-start"] = "0"
+            if abs(n.inset) > 0.05:
+                out["margin-block-start"] = rem(n.inset)
+            if n.width == "grow":
+                out["flex"] = f"0 1 {rem(n.rect.w)}"
+            elif n.width == "max":
+                self._limit(n, out)
+            elif n.kind == "image":
+                out["flex"] = "none"
+        elif parent.kind == "grid":
+            if abs(n.inset) > 0.05:
+                out["margin-block-start"] = rem(n.inset)
+            if n.tweak.get("before"):
+                out["margin-inline-start"] = rem(n.tweak["before"])
+            if n.width in ("max", "hug"):
+                self._limit(n, out)
+        return out, narrow
+
+    def _limit(self, n: Node, out: dict[str, str]) -> None:
+        if n.kind == "text" and not n.surface:
+            if n.attributes.get("measure"):
+                out["max-inline-size"] = rem(float(n.attributes["measure"]))
+                if n.align == "center":
+                    out["margin-inline"] = "auto"
+        elif n.kind in ("block", "row", "grid", "field", "table", "rule") and n.width in ("max", "center"):
+            out["max-inline-size"] = rem(n.rect.w)
+            if n.kind in ("field", "rule") or (n.kind == "block" and not n.children):
+                out["inline-size"] = "100%"
+            elif n.align in ("center", "end") or n.width == "center" or n.surface:
+                out["inline-size"] = "100%"
+        elif n.kind in ("block", "row", "grid") and n.width == "hug":
+            out["inline-size"] = "fit-content"
+
+    # ---- inside a node
+    def inside(self, n: Node) -> tuple[dict[str, str], dict[str, str], dict[str, str]]:
+        """Declarations that lay out a container's children: (always, small screens, medium screens)."""
+        out: dict[str, str] = {}
+        narrow: dict[str, str] = {}
+        medium: dict[str, str] = {}
+        self._padding(n, out, narrow)
+        if n.kind == "row":
+            out["display"] = "flex"
+            if not (n.surface and n.tag in ("a", "button", "span")):
+                out["flex-wrap"] = "wrap"
+            gaps = [c.gap for c in n.children[1:] if c.gap != AUTO]
+            gap = self._common(gaps)
+            if gaps:
+                out["gap"] = f"{rem(min(12.0, gap))} {rem(gap)}" if abs(min(12.0, gap) - gap) > 0.05 else rem(gap)
+            for i, c in enumerate(n.children):
+                if i == 0:
+                    c.attributes.pop("own_gap", None)
+                    if c.gap > 0.05 and n.align not in ("center", "end"):
+                        c.attributes["own_gap"] = "1"
+                elif c.gap != AUTO:
+                    c.attributes.pop("own_gap", None)
+                    extra = c.gap - gap
+                    if abs(extra) > EVEN:
+                        c.tweak["before"] = 1.0
+                        c.attributes["own_gap"] = "1"
+            if n.cross != "stretch":
+                out["align-items"] = {"start": "flex-start", "end": "flex-end"}.get(n.cross, n.cross)
+            if n.align in ("center", "end"):
+                out["justify-content"] = {"end": "flex-end"}.get(n.align, n.align)
+        elif n.kind == "grid":
+            out["display"] = "grid"
+            out["grid-template-columns"] = self._tracks(n.columns)
+            if n.column_gap > 0.05:
+                out["column-gap"] = rem(n.column_gap)
+            if n.cross != "stretch":
+                out["align-items"] = n.cross
+            rail = any(c < 0 and -c <= 110 for c in n.columns)
+            flexible = [c for c in n.columns if c > 0]
+            if n.inset > 0.05 and not n.surface:
+                out["padding-inline-start"] = rem(n.inset)
+                narrow["padding-inline-start"] = "0"
+            if rail and len(n.columns) == 2:
+                pass  # an icon beside its text stays beside it
+            else:
+                narrow["grid-template-columns"] = "minmax(0, 1fr)"
+                narrow["gap"] = "1.5rem"
+                if len(flexible) >= 4:
+                    medium["grid-template-columns"] = "repeat(2, minmax(0, 1fr))"
+                    medium["gap"] = "1.5rem"
+        if n.kind == "block" and not n.children and n.surface and n.rect.h > 0:
+            out["min-block-size"] = rem(n.rect.h)
+            if n.width == "hug" or n.rect.w < 60:
+                out["inline-size"] = rem(n.rect.w)
+        return out, narrow, medium
+
+    def _common(self, gaps: list[float]) -> float:
+        """The gap most children have (within EVEN), else the smallest, never below zero."""
+        if not gaps:
+            return 0.0
+        best = max(gaps, key=lambda g: (sum(abs(g - o) <= EVEN for o in gaps), -g))
+        near = [g for g in gaps if abs(g - best) <= EVEN]
+        return max(0.0, sum(near) / len(near)) if len(near) * 2 >= len(gaps) else max(0.0, min(gaps))
+
+    def _tracks(self, columns: list[float]) -> str:
+        flexible = [c for c in columns if c > 0]
+        if len(flexible) == len(columns) and max(columns) - min(columns) <= 1.2:
+            return f"repeat({len(columns)}, minmax(0, 1fr))"
+        unit = min(flexible) if flexible else 1.0
+        return " ".join(rem(-c) if c < 0 else f"minmax(0, {number(c / unit, 4)}fr)" for c in columns)
+
+    def _padding(self, n: Node, out: dict[str, str], narrow: dict[str, str]) -> None:
+        top, right, bottom, left = n.padding
+        if n.attributes.get("band") and n.rect.w > 0.97 * self.reading.width and abs(left - right) < 1.5 and left > 24:
+            content = self.reading.width - left - right - (sum(n.surface.border[1::2]) if n.surface else 0)
+            if top > 0.05 or bottom > 0.05:
+                out["padding-block"] = rem(top) if abs(top - bottom) < 0.06 else f"{rem(top)} {rem(bottom)}"
+            out["padding-inline"] = f"max({GUTTER}, (100% - {rem(content)}) / 2)"
+            return
+        sides = (top, right, bottom, left)
+        if all(v < 0.05 for v in sides):
+            return
+        if abs(top - bottom) < 0.06 and abs(left - right) < 0.06:
+            out["padding"] = rem(top) if abs(top - left) < 0.06 else f"{rem(top)} {rem(right)}"
+        else:
+            out["padding"] = " ".join(rem(v) for v in sides)
+        if max(left, right) > 40:
+            narrow["padding-inline"] = GUTTER if n.attributes.get("band") or max(left, right) > 80 else "1.5rem"
+
+    # ---- elements
+    def element(self, n: Node, parent: Node, first: bool, wrap_item: bool = False) -> Element:
+        """The element of a node; `wrap_item`: as an entry of a list."""
+        inner, inner_narrow, medium = self.inside(n) if n.kind in ("block", "row", "grid") else ({}, {}, {})
+        placed, placed_narrow = self.place(n, parent, first)
+        if n.kind == "text" and not n.surface:
+            return self._text(n, parent, placed, placed_narrow, wrap_item)
+        if n.kind == "image":
+            return self._image(n, placed, placed_narrow, wrap_item)
+        if n.kind == "rule":
+            return self._rule(n, parent, placed, wrap_item)
+        if n.kind == "field":
+            return self._field(n, parent, placed, wrap_item)
+        if n.kind == "table":
+            return self._table(n, placed)
+        return self._container(n, parent, placed, placed_narrow, inner, inner_narrow, medium, wrap_item)
+
+    def _text(self, n: Node, parent: Node, placed: dict[str, str], narrow: dict[str, str], wrap_item: bool) -> Element:
+        style = self.reading.styles[n.style]
+        declarations = self.type_declarations(style, n.leading)
+        if n.tag.startswith("h") and len(n.tag) == 2 and "font-weight" not in declarations:
+            declarations["font-weight"] = str(style.weight)
+        if n.tag.startswith("h") and len(n.tag) == 2 and "font-size" not in declarations:
+            declarations["font-size"] = self.size(style.size)
+        if n.align in ("center", "end"):
+            declarations["text-align"] = n.align
+        type_class = self.sheet.named(self.style_names[n.style], declarations)
+        tag = n.tag
+        block_link = tag in ("a", "span", "label") and parent.kind in ("block", "td") and not wrap_item
+        if block_link:
+            placed = {"display": "block"} | placed
+        spot = self.sheet.named(f"{n.tag if n.tag in ('a', 'label') else 'text'}-spot" if placed else "", placed, narrow) if placed or narrow else ""
+        spot = self._rename(spot, n, parent)
+        attributes: dict[str, str] = {}
+        if tag == "a":
+            attributes["href"] = "#"
+        if tag == "label" and n.attributes.get("for"):
+            attributes["for"] = n.attributes["for"]
+        content = self.runs(n)
+        if wrap_item and tag == "p":
+            return self._finish(Element("li", attributes, content, n.id), type_class, spot)
+        if wrap_item:
+            inner = self._finish(Element(tag, attributes, content, n.id), type_class)
+            return self._finish(Element("li", {}, [inner]), spot)
+        return self._finish(Element(tag, attributes, content, n.id), type_class, spot)
+
+    def _rename(self, spot: str, n: Node, parent: Node) -> str:
+        return spot
+
+    def _finish(self, e: Element, *classes: str) -> Element:
+        names = [c for c in classes if c]
+        if names:
+            e.attributes = {"class": " ".join(dict.fromkeys(names)), **e.attributes}
+        return e
+
+    def _container(self, n: Node, parent: Node, placed: dict[str, str], placed_narrow: dict[str, str], inner: dict[str, str], inner_narrow: dict[str, str], medium: dict[str, str], wrap_item: bool) -> Element:
+        paint = self.paint(n.surface) if n.surface and n.tag != "body" else {}
+        hug = n.tag in ("a", "button", "span") and n.surface is not None
+        texts = [c for c in n.children if c.kind == "text"]
+        tag = "li" if wrap_item and n.tag == "div" else n.tag
+        listing = n.attributes.get("list")
+        attributes: dict[str, str] = {}
+        if n.tag == "a":
+            attributes["href"] = "#"
+        if n.tag == "button":
+            attributes["type"] = "submit"
+        if n.tag == "nav":
+            attributes["aria-label"] = n.attributes.get("label", "Main")
+        if hug and len(n.children) == 1 and len(texts) == 1 and len(texts[0].lines) >= 1:
+            t = texts[0]
+            style = self.reading.styles[t.style]
+            inner = {k: v for k, v in inner.items() if k.startswith("padding")}
+            pad = n.padding
+            inner["padding"] = self._tight_padding(pad)
+            declared = {"display": "block" if n.width == "fill" and parent.kind in ("block", "td") else "inline-block", **inner, **paint, **self.type_declarations(style, t.leading), "text-align": "center"}
+            if n.width in ("hug", "max") and parent.kind == "block":
+                declared["display"] = "block"
+                declared["inline-size"] = "fit-content"
+            if n.width == "max":
+                placed.pop("max-inline-size", None)
+                placed.pop("inline-size", None)
+            role = n.attributes.get("role", "chip")
+            variant = self.sheet.named(f"{role}-{slug(node_text(n), 1) or 'plain'}", declared)
+            spot = self.sheet.named(f"{role}-spot", placed, placed_narrow)
+            e = Element(n.tag, attributes, self.runs(t), n.id)
+            self._finish(e, role if role == "button" else "", variant, spot)
+            return Element("li", {}, [e]) if wrap_item else e
+        if n.tag in ("a", "button", "span") and "display" not in inner:
+            inner = {"display": "block", **inner}
+        if listing and n.tag not in ("nav",):
+            tag = "ol" if listing == "ol" else "ul"
+            if listing in ("bullets", "ol"):
+                inner["list-style"] = "decimal" if listing == "ol" else "disc"
+        block = n.name or tag
+        declared = {**inner, **paint}
+        children = n.children
+        items = bool(listing)
+        if n.tag == "nav" and listing:
+            outer = Element("nav", attributes, [], n.id)
+            ul = Element("ul", {}, [self.element(c, n, i == 0, True) for i, c in enumerate(children)])
+            self._finish(ul, self.sheet.named(f"{block}__list", declared, inner_narrow, medium))
+            outer.children = [ul]
+            return self._finish(outer, self.sheet.named(block, placed, placed_narrow))
+        narrow = {**placed_narrow, **inner_narrow}
+        cls = self.sheet.named(block, {**placed, **declared}, narrow, medium)
+        e = Element(tag, attributes, [], n.id)
+        e.children = [self.element(c, n, i == 0, items) for i, c in enumerate(children)]
+        if tag == "div" and not children and n.surface:
+            attributes["aria-hidden"] = "true"
+        self._finish(e, "button" if n.attributes.get("role") == "button" else "", cls)
+        if wrap_item and tag != "li":
+            return Element("li", {}, [e])
+        return e
+
+    def _tight_padding(self, pad: tuple[float, float, float, float]) -> str:
+        top, right, bottom, left = pad
+        side = (left + right) / 2 if abs(left - right) <= 3 else None
+        if abs(top - bottom) <= 2.5 and side is not None and abs(top - bottom) < 0.06:
+            return f"{rem(top)} {rem(side)}"
+        if side is not None:
+            return f"{rem(top)} {rem(side)} {rem(bottom)}"
+        return " ".join(rem(v) for v in pad)
+
+    def _image(self, n: Node, placed: dict[str, str], narrow: dict[str, str], wrap_item: bool) -> Element:
+        cutout = self.reading.cutouts[n.cutout]
+        path, (w, h) = self.file(n.cutout, n.attributes.get("words", ""))
+        declared = dict(placed)
+        if cutout.radius:
+            declared["border-radius"] = "50%"
+        e = Element("img", {"src": path, "width": str(w), "height": str(h), "alt": n.attributes.get("alt", "")}, [], n.id)
+        self._finish(e, self.sheet.named(n.name or "picture", declared, narrow))
+        return Element("li", {}, [e]) if wrap_item else e
+
+    def _rule(self, n: Node, parent: Node, placed: dict[str, str], wrap_item: bool) -> Element:
+        colour = self.colours.name(n.surface.fill.colour if n.surface else "#000000", "rule" if "rule" not in self.colours.names.values() else "")
+        flat = n.rect.w >= n.rect.h
+        declared = {**placed, "block-size" if flat else "min-block-size": px(n.rect.h), "background": colour}
+        if not flat or parent.kind == "row":
+            declared["inline-size"] = px(n.rect.w) if not flat else rem(n.rect.w)
+        e = Element("hr", {}, [], n.id)
+        self._finish(e, self.sheet.named("rule", declared))
+        return Element("li", {}, [e]) if wrap_item else e
+
+    def _field(self, n: Node, parent: Node, placed: dict[str, str], wrap_item: bool) -> Element:
+        self.fields += 1
+        kind = n.attributes.get("type", "text")
+        name = slug(n.attributes.get("name", "") or n.attributes.get("placeholder", ""), 3) or f"field-{self.fields}"
+        ident, k = name, 2
+        while ident in self.ids:
+            ident, k = f"{name}-{k}", k + 1
+        self.ids.add(ident)
+        n.attributes["id"] = ident
+        attributes = {"id": ident, "name": ident}
+        if n.tag == "input":
+            attributes["type"] = kind
+        border = n.surface.border if n.surface else (0.0, 0.0, 0.0, 0.0)
+        declared = dict(placed)
+        if kind in ("checkbox", "radio"):
+            declared |= {"flex": "none", "inline-size": rem(n.rect.w), "block-size": rem(n.rect.h), "appearance": "none"}
+        else:
+            style = self.reading.styles[n.style]
+            leading = float(round(style.size * 1.25))
+            vertical = max(0.0, (n.rect.h - border[0] - border[2] - leading) / 2)
+            declared |= {"padding": f"{rem(vertical)} {rem(n.padding[1])} {rem(vertical)} {rem(n.padding[3])}"} | self.type_declarations(style, leading)
+            if "inline-size" not in declared and not (parent.kind == "row" and "flex" in declared):
+                declared["inline-size"] = "100%" if n.width == "fill" else rem(n.rect.w)
+            if n.width == "hug":
+                declared["inline-size"] = rem(n.rect.w)
+            if n.attributes.get("autocomplete"):
+                attributes["autocomplete"] = n.attributes["autocomplete"]
+        if n.attributes.get("placeholder"):
+            attributes["placeholder"] = n.attributes["placeholder"]
+        if not n.attributes.get("name"):
+            attributes["aria-label"] = n.attributes.get("placeholder") or ("Choice" if kind in ("checkbox", "radio") else "Entry")
+        if n.surface:
+            declared |= self.paint(n.surface)
+        e = Element(n.tag, attributes, [], n.id)
+        self._finish(e, self.sheet.named("field" if kind not in ("checkbox", "radio") else kind, declared))
+        return Element("li", {}, [e]) if wrap_item else e
+
+    def _table(self, n: Node, placed: dict[str, str]) -> Element:
+        block = n.name or "data-table"
+        table = Element("table", {}, [], n.id)
+        total = sum(n.columns) or 1.0
+        for i, w in enumerate(n.columns, start=1):
+            self.sheet.raw.append(f".{block} :is(th, td):nth-child({i}) {{\n  inline-size: {number(100 * w / total, 2)}%;\n}}\n")
+        rows = []
+        for tr in n.children:
+            cells: list[Element | str] = []
+            for td in tr.children:
+                declared = {"block-size": rem(tr.rect.h)}
+                if any(v > 0.05 for v in td.padding):
+                    declared["padding-inline"] = rem(td.padding[3]) if abs(td.padding[1] - td.padding[3]) < 0.05 else f"{rem(td.padding[3])} {rem(td.padding[1])}"
+                if td.align != "start":
+                    declared["text-align"] = td.align
+                if td.surface:
+                    declared |= self.paint(td.surface, skip_fill=td.surface.fill.colour == self.reading.background.colour)
+                elif n.attributes.get("rule") and tr is not n.children[-1]:
+                    declared["border-block-end"] = f"1px solid {self.colours.name(n.attributes['rule'], 'rule' if 'rule' not in self.colours.names.values() else '')}"
+                cell = Element(td.tag, {"scope": "col"} if td.tag == "th" else {}, [], td.id)
+                if len(td.children) == 1 and td.children[0].kind == "text" and td.children[0].tag == "p":
+                    t = td.children[0]
+                    declared |= self.type_declarations(self.reading.styles[t.style], t.leading)
+                    cell.children = self.runs(t)
+                    self._finish(cell, self.sheet.named(f"{block}__cell", declared))
+                else:
+                    cell.children = [self.element(c, td, i == 0) for i, c in enumerate(td.children)]
+                    self._finish(cell, self.sheet.named(f"{block}__cell", declared))
+                cells.append(cell)
+            rows.append(Element("tr", {}, cells, tr.id))
+        head = rows[:1] if n.children[0].children and n.children[0].children[0].tag == "th" else []
+        parts: list[Element | str] = [Element("thead", {}, list(head))] if head else []
+        parts.append(Element("tbody", {}, list(rows[len(head) :])))
+        table.children = parts
+        self._finish(table, block)
+        self.sheet.named(block, {"min-inline-size": "30rem"} if len(n.columns) > 3 else {"inline-size": "100%"})
+        box = Element("div", {"class": self.sheet.named("table-scroll", {**placed, "overflow-x": "auto"})}, [table])
+        return box

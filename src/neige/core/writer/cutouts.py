@@ -1,0 +1,86 @@
+"""Pictures for the page: each cutout in whichever common format is smallest at a quality nobody can tell from the source."""
+
+from __future__ import annotations
+
+import io
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from neige.core.model import Cutout, Picture, Reading
+from neige.core.reading.colour import from_hex
+
+FLAT_COLOURS = 256  # a picture with no more is stored losslessly
+QUALITY = 88  # of WebP; above it bytes grow and nothing visible is won
+
+
+def encode(picture: Picture, reading: Reading, cutout: Cutout) -> tuple[bytes, str, tuple[int, int]]:
+    """(file content, extension, CSS size) of one cutout at the picture's own resolution."""
+    s = picture.scale
+    h, w = picture.pixels.shape[:2]
+    x0, y0 = max(0, round(cutout.rect.x * s)), max(0, round(cutout.rect.y * s))
+    x1, y1 = min(w, round(cutout.rect.right * s)), min(h, round(cutout.rect.bottom * s))
+    pixels = picture.pixels[y0:y1, x0:x1]
+    if cutout.backdrop:
+        pixels = _without_text(pixels, reading, x0, y0, s)
+    size = (max(1, round((x1 - x0) / s)), max(1, round((y1 - y0) / s)))
+    if cutout.kind == "icon":
+        return _png(_with_alpha(pixels, from_hex(cutout.ground))), "png", size
+    few = len(np.unique((pixels.astype(np.int32) @ np.array([65536, 256, 1])).ravel()[:: max(1, pixels.size // 600_000)])) <= FLAT_COLOURS
+    if few:
+        return _png(pixels), "png", size
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "WEBP", quality=QUALITY, method=2)
+    return out.getvalue(), "webp", size
+
+
+def _png(pixels: NDArray[np.uint8]) -> bytes:
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "PNG", optimize=False, compress_level=6)
+    return out.getvalue()
+
+
+def _with_alpha(pixels: NDArray[np.uint8], ground: NDArray[np.float64]) -> NDArray[np.uint8]:
+    """Undo the ground of an icon: pixel = a*ink + (1-a)*ground, with the smallest alpha that keeps the ink in 0..255.
+
+    The alpha is measured towards the farthest colour of the icon, so that one-colour icons become that colour with soft edges.
+    """
+    away = pixels.astype(np.float64) - ground
+    distance = np.abs(away).max(axis=2)
+    if distance.max() < 8:
+        return np.dstack([pixels, np.full(pixels.shape[:2], 255, np.uint8)])
+    far = pixels[distance >= 0.92 * distance.max()].mean(axis=0)
+    direction = far - ground
+    along = (away @ direction) / max(1.0, float(direction @ direction))
+    off = np.abs(away - along[..., None] * direction).max(axis=2)
+    one_ink = float((off > 14).mean()) < 0.02
+    if one_ink:
+        alpha = np.clip(along, 0, 1)
+        ink = np.broadcast_to(far, pixels.shape)
+    else:
+        alpha = np.where(distance > 6, 1.0, 0.0)
+        ink = pixels.astype(np.float64)
+    return np.dstack([np.rint(np.clip(ink, 0, 255)), np.rint(alpha * 255)]).astype(np.uint8)
+
+
+def _without_text(pixels: NDArray[np.uint8], reading: Reading, x0: int, y0: int, s: int) -> NDArray[np.uint8]:
+    """A backdrop with the words and controls on it painted out (Telea 2004), so that no text is baked into a picture."""
+    mask = np.zeros(pixels.shape[:2], np.uint8)
+    boxes = [w.ink.grow(3) for line in reading.lines for w in line.words] + [f.rect.grow(2) for f in reading.surfaces]
+    for r in boxes:
+        a, b = max(0, round(r.y * s) - y0), max(0, round(r.x * s) - x0)
+        c, d = round(r.bottom * s) - y0, round(r.right * s) - x0
+        if a < mask.shape[0] and b < mask.shape[1] and c > 0 and d > 0 and (d - b) * (c - a) < 0.5 * mask.size:
+            mask[a:c, b:d] = 255
+    if not mask.any():
+        return pixels
+    small = 0.5 if pixels.shape[1] > 900 else 1.0
+    if small < 1:
+        size = (round(pixels.shape[1] * small), round(pixels.shape[0] * small))
+        less = cv2.inpaint(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), cv2.resize(mask, size, interpolation=cv2.INTER_NEAREST), 3, cv2.INPAINT_TELEA)
+        filled = cv2.resize(less, (pixels.shape[1], pixels.shape[0]), interpolation=cv2.INTER_LINEAR)
+    else:
+        filled = cv2.inpaint(pixels, mask, 3, cv2.INPAINT_TELEA)
+    return np.where(mask[..., None] > 0, filled, pixels)

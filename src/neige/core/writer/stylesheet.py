@@ -1,0 +1,147 @@
+"""The stylesheet as data: classes with declarations, pooled so that what looks alike is written once, and printed in order."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+Declarations = tuple[tuple[str, str], ...]
+
+RESET = """\
+*,
+*::before,
+*::after {
+  box-sizing: border-box;
+}
+
+body,
+h1,
+h2,
+h3,
+h4,
+h5,
+h6,
+p,
+ul,
+ol,
+figure {
+  margin: 0;
+}
+
+ul,
+ol {
+  padding: 0;
+  list-style: none;
+}
+
+img {
+  display: block;
+  max-inline-size: 100%;
+  block-size: auto;
+}
+
+hr {
+  margin: 0;
+  border: 0;
+}
+
+button,
+input,
+textarea {
+  margin: 0;
+  padding: 0;
+  border: 0;
+  background: none;
+  color: inherit;
+  font: inherit;
+}
+
+table {
+  inline-size: 100%;
+  border-collapse: collapse;
+  table-layout: fixed;
+}
+
+th,
+td {
+  padding: 0;
+  font-weight: inherit;
+  text-align: start;
+}
+
+a {
+  color: inherit;
+  text-decoration: none;
+}
+"""
+
+CONVENTIONS = """\
+a:hover {
+  text-decoration: underline;
+}
+
+.button:hover {
+  filter: brightness(0.94);
+  text-decoration: none;
+}
+
+:focus-visible {
+  outline: 2px solid currentcolor;
+  outline-offset: 2px;
+}
+
+@media (prefers-reduced-motion: reduce) {
+  * {
+    scroll-behavior: auto;
+  }
+}
+"""
+
+
+@dataclass
+class Sheet:
+    """Classes by name in order of first use. `narrow` and `medium` hold what changes on small screens."""
+
+    rules: dict[str, Declarations] = field(default_factory=dict)
+    narrow: dict[str, Declarations] = field(default_factory=dict)
+    medium: dict[str, Declarations] = field(default_factory=dict)
+    raw: list[str] = field(default_factory=list)
+    _by_look: dict[tuple[str, Declarations, Declarations, Declarations], str] = field(default_factory=dict)
+
+    def named(self, base: str, declarations: dict[str, str], narrow: dict[str, str] | None = None, medium: dict[str, str] | None = None) -> str:
+        """The class that has these declarations, made from `base` if there is none yet; "" for no declarations."""
+        look = tuple(declarations.items())
+        small, middle = tuple((narrow or {}).items()), tuple((medium or {}).items())
+        if not look and not small and not middle:
+            return ""
+        kind = base.rsplit("__", 1)[-1]
+        key = (kind, look, small, middle)
+        if key in self._by_look:
+            return self._by_look[key]
+        name, n = base, 2
+        while name in self.rules:
+            name, n = f"{base}-{n}", n + 1
+        self.rules[name] = look
+        if small:
+            self.narrow[name] = small
+        if middle:
+            self.medium[name] = middle
+        self._by_look[key] = name
+        return name
+
+    def text(self, classes: set[str]) -> str:
+        """All rules of classes in use."""
+        out = [_rule(f".{n}", d) for n, d in self.rules.items() if n in classes and d]
+        out += self.raw
+        for query, rules in (("64rem", self.medium), ("48rem", self.narrow)):
+            inner = [_rule(f".{n}", d, "  ") for n, d in rules.items() if n in classes]
+            if inner:
+                out.append(f"@media (width <= {query}) {{\n" + "\n".join(inner) + "}\n")
+        return "\n".join(out)
+
+
+def _rule(selector: str, declarations: Declarations, pad: str = "") -> str:
+    return f"{pad}{selector} {{\n" + "".join(f"{pad}  {k}: {v};\n" for k, v in declarations) + f"{pad}}}\n"
+
+
+def rule(selector: str, declarations: dict[str, str]) -> str:
+    return _rule(selector, tuple(declarations.items()))
