@@ -16,8 +16,11 @@ from neige.core.writer.tokens import number, page_colours, rem
 __all__ = ["write"]
 
 
-def write(outline: Outline, reading: Reading, picture: Picture) -> Page:
-    """Write the page. The same outline, reading and picture give the same bytes."""
+def write(outline: Outline, reading: Reading, picture: Picture, *, subset: bool = True) -> Page:
+    """Write the page. The same outline, reading and picture give the same bytes.
+
+    Without `subset` the font files are the catalogue's whole ones: quicker, for drawings on the way.
+    """
     base = reading.styles[body_style(reading)] if reading.styles else None
     colours = page_colours(reading, base.colour if base else "#000000")
     builder = Builder(outline, reading, picture, colours)
@@ -41,7 +44,7 @@ def write(outline: Outline, reading: Reading, picture: Picture) -> Page:
     faces = _faces(reading)
     texts = "".join(w.text for line in reading.lines for w in line.words)
     css = _css(builder, reading, faces, used)
-    assets = [*builder.assets, *font_assets(faces, texts)]
+    assets = [*builder.assets, *font_assets(faces, texts if subset else None)]
     return Page(html, css, tuple(sorted(assets, key=lambda a: a.path)), paths_of(body))
 
 

@@ -242,7 +242,7 @@ class Builder:
         if n.kind == "row":
             out["display"] = "flex"
             if not (n.surface and n.tag in ("a", "button", "span")):
-                out["flex-wrap"] = "wrap"
+                medium["flex-wrap"] = "wrap"
             gaps = [c.gap for c in n.children[1:] if c.gap != AUTO]
             gap = self._common(gaps)
             if gaps:
@@ -347,7 +347,9 @@ class Builder:
             declarations["font-size"] = self.size(style.size)
         if n.align in ("center", "end"):
             declarations["text-align"] = n.align
-        type_class = self.sheet.named(self.style_names[n.style], declarations)
+        if n.attributes.get("nowrap"):
+            declarations["white-space"] = "nowrap"
+        type_class = self.sheet.named(self.style_names[n.style], declarations, {}, {"white-space": "normal"} if n.attributes.get("nowrap") else {})
         tag = n.tag
         block_link = tag in ("a", "span", "label") and parent.kind in ("block", "td") and not wrap_item
         if block_link:

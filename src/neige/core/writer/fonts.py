@@ -52,7 +52,7 @@ def font_face(face: Face) -> str:
 @lru_cache(maxsize=64)
 def _subset(file: str, characters: str) -> bytes:
     font = TTFont(io.BytesIO(font_file(file)), lazy=True)
-    options = subset.Options(layout_features=["kern", "liga", "clig", "calt", "ccmp", "locl", "mark", "mkmk"], name_IDs=[0, 1, 2, 3, 4, 5, 6, 13, 14, 16, 17, 25], notdef_outline=True, hinting=True)
+    options = subset.Options(layout_features=["kern", "liga", "clig", "calt", "ccmp", "locl", "mark", "mkmk"], name_IDs=[0, 1, 2, 3, 4, 5, 6, 13, 14, 16, 17, 25], notdef_outline=True, hinting=True, drop_tables=["FFTM", "DSIG"])
     cutter = subset.Subsetter(options)
     cutter.populate(text=characters)
     cutter.subset(font)
@@ -64,8 +64,10 @@ def _subset(file: str, characters: str) -> bytes:
     return out.getvalue()
 
 
-def font_assets(faces: list[Face], texts: str) -> list[Asset]:
-    """The subset files and the licence of each family."""
+def font_assets(faces: list[Face], texts: str | None) -> list[Asset]:
+    """Files cut down to the characters of `texts`, and the licence of each family; None: the whole files."""
+    if texts is None:
+        return [Asset(f"assets/fonts/{font_name(f)}", font_file(f.file)) for f in faces]
     characters = "".join(sorted(set(texts) | set(BASIC)))
     out, seen = [], set()
     for face in faces:

@@ -23,6 +23,7 @@ def find_cutouts(picture: Picture, remains: NDArray[np.bool_], text: list[Rect],
     inside_text = np.zeros_like(remains)
     for r in text:
         inside_text[_slices(r.grow(2.5), scale, width, height)] = True
+    _forgive_edges(free, surfaces, scale)
     photos, textures = _photos(remains, inside_text, scale)
     cutouts: list[Cutout] = []
     for rect in photos:
@@ -53,6 +54,26 @@ def find_cutouts(picture: Picture, remains: NDArray[np.bool_], text: list[Rect],
         cutouts.append(Cutout(rect, "image" if big else "icon", 0.0, False, _ground(picture, rect)))
         free[_slices(rect.grow(1), scale, width, height)] = False
     return sorted(cutouts, key=lambda c: (c.rect.y, c.rect.x)), lost, float((free & ~inside_text).mean())
+
+
+def _forgive_edges(free: NDArray[np.bool_], surfaces: list[Surface], scale: int) -> None:
+    """Clear what is left along the edges and in the corners of surfaces: anti-aliasing, and radii read half a px off."""
+    height, width = free.shape
+    for s in surfaces:
+        r = s.rect
+        side = max([*s.border, 0.0]) + 1.6
+        corner = max(s.radius + 2.0, 2.5)
+        if min(r.w, r.h) < 10:
+            free[_slices(r.grow(1.6), scale, width, height)] = False
+            continue
+        corner = min(corner, 0.5 * min(r.w, r.h)) if s.radius < 0.45 * min(r.w, r.h) else min(corner, 0.3 * min(r.w, r.h))
+        for x in (r.x - 1.6, r.right - corner):
+            for y in (r.y - 1.6, r.bottom - corner):
+                free[_slices(Rect(x, y, corner + 1.6, corner + 1.6), scale, width, height)] = False
+        for line in (Rect(r.x - 1.6, r.y - 1.6, r.w + 3.2, side + 1.6), Rect(r.x - 1.6, r.bottom - side, r.w + 3.2, side + 1.6), Rect(r.x - 1.6, r.y, side + 1.6, r.h), Rect(r.right - side, r.y, side + 1.6, r.h)):
+            part = free[_slices(line, scale, width, height)]
+            if part.size and part.mean() < 0.5:  # a picture flush with the edge is no fringe
+                part[:] = False
 
 
 def _photos(remains: NDArray[np.bool_], inside_text: NDArray[np.bool_], scale: int) -> tuple[list[Rect], NDArray[np.uint8]]:

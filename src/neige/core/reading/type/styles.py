@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Line, Rect, TypeStyle, Word
 from neige.core.model.geometry import edges
-from neige.core.reading.colour import oklab, to_hex
+from neige.core.reading.colour import from_hex, oklab, to_hex
 from neige.core.reading.text.lines import RawLine, RawWord
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, draw, shape
@@ -21,6 +21,8 @@ ALTERNATIVES = {
     "'": "’", '"': "“”", "-": "–−", "I": "l1", "l": "I1", "1": "lI", "|": "lI", "O": "0", "0": "O", "’": "'", "…": "", "–": "-", "•": "·", "·": "•",
     "`": "‘", "‘": "'", "!": "lI", "C": "€", "s": "S", "S": "s", "c": "C", "o": "O", "v": "V", "V": "v", "w": "W", "z": "Z", "x": "X", "p": "P",
 }  # fmt: skip
+RARE = 60  # letters: styles with fewer are checked against the common ones
+ABSORB_MARGIN = 0.03  # correlation a piece may lose by taking a common style
 SHORT = 3  # letters: no more can be an icon misread
 UNLIKE = 0.66  # correlation with its own drawing below which a short line is not text
 SETTLE_MARGIN = 0.012  # correlation by which an alternative must win
@@ -61,7 +63,8 @@ def set_type(raw: list[RawLine], pixels: NDArray[np.uint8], scale: int) -> tuple
         for m in members:
             pieces[m].style = len(styles)
         styles.append(style)
-    styles, renumber = _merge_styles(styles)
+    _absorb(pieces, styles, scale)
+    styles, renumber = _merge_styles(styles, {p.style for p in pieces})
     for p in pieces:
         p.style = renumber[p.style]
     rows = _rows(styles)
@@ -253,11 +256,64 @@ def _ink_colour(members: list[int], pieces: list[Piece], row: int, size: float, 
     return np.median(chosen[order], axis=0)
 
 
-def _merge_styles(styles: list[TypeStyle]) -> tuple[list[TypeStyle], list[int]]:
-    """Join styles that differ in nothing a reader could see; the one with more lines lends its values."""
-    order = sorted(range(len(styles)), key=lambda i: -styles[i].lines)
+def _likeness(p: Piece, row: int, style: TypeStyle, scale: int) -> tuple[float, float]:
+    """(correlation, ink ratio) of a piece with its words drawn in a style; the ratio is measured to drawn ink."""
+    size, tracking = style.size * scale, style.tracking * scale
+    x = [v - p.origin[0] for v in f.pen_positions(p.edges, row, size, tracking)]
+    base = f.baseline_of(p.edges, row, size) - p.origin[1]
+    drawn = np.zeros_like(p.cover)
+    for text, at in zip(p.edges.texts, x):
+        np.maximum(drawn, draw(row, text, size, tracking, at, base, p.cover.shape), out=drawn)
+    return f.correlation(p.cover, row, p.edges.texts, x, size, tracking, base), float(p.cover.sum()) / max(1.0, float(drawn.sum()))
+
+
+def _absorb(pieces: list[Piece], styles: list[TypeStyle], scale: int) -> None:
+    """Give pieces of rare styles to a common style that draws them as well: one word alone cannot tell weight and size apart.
+
+    The common style must be close in size and ink, correlate nearly as well, and need about as much ink as in its own lines.
+    """
+    letters: dict[int, int] = defaultdict(int)
+    members: dict[int, list[int]] = defaultdict(list)
+    for i, p in enumerate(pieces):
+        letters[p.style] += sum(len(w.text) for w in p.words)
+        members[p.style].append(i)
+    rows = _rows(styles)
+    usual: dict[int, float] = {}
+    for rare in sorted(letters, key=lambda k: (letters[k], k)):
+        if letters[rare] >= RARE:
+            continue
+        a = styles[rare]
+        flat = [pieces[m] for m in members[rare][:3] if pieces[m].flat]
+        if not flat:
+            continue
+        own = float(np.mean([_likeness(p, rows[rare], a, scale)[0] for p in flat]))
+        best, best_score = None, -1.0
+        for k, b in enumerate(styles):
+            if k == rare or letters[k] < 2.5 * letters[rare] or abs(b.size - a.size) > 0.13 * a.size or a.underline != b.underline:
+                continue
+            if np.linalg.norm(oklab(from_hex(a.colour)) - oklab(from_hex(b.colour))) > 0.1:
+                continue
+            found = [_likeness(p, rows[k], b, scale) for p in flat]
+            if k not in usual:
+                usual[k] = float(np.median([_likeness(pieces[m], rows[k], b, scale)[1] for m in members[k][:6]]))
+            score = float(np.mean([c for c, _ in found]))
+            ratio = float(np.mean([r for _, r in found])) / max(usual[k], 1e-6)
+            if score >= own - ABSORB_MARGIN and 0.87 <= ratio <= 1.15 and score > best_score:
+                best, best_score = k, score
+        if best is not None:
+            for m in members[rare]:
+                pieces[m].style = best
+            members[best] += members[rare]
+            letters[best] += letters[rare]
+            letters[rare] = 0
+            members[rare] = []
+
+
+def _merge_styles(styles: list[TypeStyle], used: set[int]) -> tuple[list[TypeStyle], list[int]]:
+    """Join styles in use that differ in nothing a reader could see; the one with more lines lends its values."""
+    order = sorted(used, key=lambda i: (-styles[i].lines, i))
     kept: list[int] = []
-    target = [0] * len(styles)
+    target = list(range(len(styles)))
     for i in order:
         a = styles[i]
         for k in kept:
@@ -272,13 +328,11 @@ def _merge_styles(styles: list[TypeStyle]) -> tuple[list[TypeStyle], list[int]]:
     place = {k: n for n, k in enumerate(kept)}
     from dataclasses import replace
 
-    merged = [replace(styles[k], lines=sum(styles[i].lines for i in range(len(styles)) if target[i] == k)) for k in kept]
-    return merged, [place[target[i]] for i in range(len(styles))]
+    merged = [replace(styles[k], lines=sum(styles[i].lines for i in used if target[i] == k)) for k in kept]
+    return merged, [place.get(target[i], 0) for i in range(len(styles))]
 
 
 def _close(a: str, b: str) -> bool:
-    from neige.core.reading.colour import from_hex
-
     return bool(np.linalg.norm(oklab(from_hex(a)) - oklab(from_hex(b))) < 0.03)
 
 

@@ -1,0 +1,115 @@
+"""Drawing a page: from memory, or a folder or loopback address, into pixels, boxes and words."""
+
+from __future__ import annotations
+
+import base64
+import json
+import mimetypes
+import re
+from collections.abc import Callable
+from importlib.resources import files
+from pathlib import Path
+from typing import Any
+from urllib.parse import unquote, urlsplit
+
+import cv2
+import numpy as np
+from playwright.sync_api import Browser as Chromium
+from playwright.sync_api import Page as Tab
+from playwright.sync_api import Route
+
+from neige.browser.chromium import TIMEOUT, Browser, shared_browser
+from neige.core.errors import BrowserError
+from neige.core.model import Drawing, DrawnNode, DrawnWord, Page, Rect
+from neige.core.writer import page_files
+
+ORIGIN = "http://page.neige.invalid"  # a reserved name: every request is answered here or refused
+MAX_HEIGHT = 30_000  # px drawn at most
+LOOPBACK = re.compile(r"^https?://(localhost|127\.\d+\.\d+\.\d+|\[::1\])(:\d+)?(/|$)")
+SCRIPT = files("neige").joinpath("browser", "measure.js").read_text("utf-8")
+Serve = Callable[[str], tuple[bytes, str] | None]
+
+
+def draw_page(page: Page, width: float, *, scale: int = 1, pixels: bool = True, browser: Browser | None = None) -> Drawing:
+    """Draw a written page at `width` CSS px. Without `pixels` it is only laid out and measured (about a tenth of the time)."""
+    content = {a.path: a.content for a in page_files(page)}
+
+    def serve(path: str) -> tuple[bytes, str] | None:
+        found = content.get(path or "index.html")
+        return (found, _kind(path or "index.html")) if found is not None else None
+
+    return (browser or shared_browser()).run(lambda chromium: _draw(chromium, f"{ORIGIN}/index.html", serve, width, scale, page.paths, pixels))
+
+
+def draw_site(target: str, width: float, *, scale: int = 1, browser: Browser | None = None) -> Drawing:
+    """Draw a page somebody else wrote: a folder or HTML file (served closed, nothing outside its folder), or a loopback address."""
+    if LOOPBACK.match(target):
+        address = target
+        origin = "{0.scheme}://{0.netloc}".format(urlsplit(target))
+        return (browser or shared_browser()).run(lambda chromium: _draw(chromium, address, None, width, scale, {}, True, origin))
+    path = Path(target)
+    if path.is_dir():
+        path = path / "index.html"
+    if not path.is_file():
+        raise BrowserError(f"{target}: no such page (give a folder with index.html, an HTML file or a loopback address)")
+    root = path.resolve().parent
+
+    def serve(name: str) -> tuple[bytes, str] | None:
+        found = (root / name).resolve()
+        return (found.read_bytes(), _kind(found.name)) if found.is_relative_to(root) and found.is_file() else None
+
+    return (browser or shared_browser()).run(lambda chromium: _draw(chromium, f"{ORIGIN}/{path.name}", serve, width, scale, {}, True))
+
+
+def _kind(name: str) -> str:
+    return {".woff2": "font/woff2", ".webp": "image/webp", ".avif": "image/avif"}.get(Path(name).suffix) or mimetypes.guess_type(name)[0] or "application/octet-stream"
+
+
+def _draw(chromium: Chromium, address: str, serve: Serve | None, width: float, scale: int, paths: dict[int, tuple[int, ...]], pixels: bool, origin: str = ORIGIN) -> Drawing:
+    context = chromium.new_context(
+        viewport={"width": round(width), "height": 900}, device_scale_factor=scale, reduced_motion="reduce", service_workers="block", locale="en-US",
+        timezone_id="UTC", java_script_enabled=serve is None,
+    )  # fmt: skip
+    context.set_default_timeout(TIMEOUT * 1000)
+
+    def answer(route: Route) -> None:
+        url = route.request.url
+        if not url.startswith(origin + "/") and url != origin:
+            route.abort()
+        elif serve is None:
+            route.continue_()
+        else:
+            found = serve(unquote(urlsplit(url).path).lstrip("/"))
+            if found is None:
+                route.abort()
+            else:
+                route.fulfill(status=200, body=found[0], headers={"content-type": found[1], "access-control-allow-origin": "*"})
+
+    try:
+        context.route("**/*", answer)
+        tab = context.new_page()
+        tab.goto(address, wait_until="load")
+        tab.evaluate("() => Promise.race([document.fonts.ready.then(() => 1), new Promise(r => setTimeout(r, 5000))])")
+        found = json.loads(tab.evaluate(SCRIPT, [[k, list(v)] for k, v in paths.items()]))
+        image = _shot(tab, width, min(found["height"], MAX_HEIGHT), scale) if pixels else np.zeros((0, 0, 3), np.uint8)
+    finally:
+        context.close()
+    return Drawing(
+        width, float(found["height"]), float(found["scrollWidth"]), scale, image,
+        tuple(DrawnWord(w[0], Rect(*w[1:5]), w[5], int(w[6]), w[7].split(",")[0].strip("\"' "), _hex(w[8]), w[9]) for w in found["words"]),
+        {n[0]: DrawnNode(n[0], Rect(*n[1:5])) for n in found["nodes"]},
+    )  # fmt: skip
+
+
+def _shot(tab: Tab, width: float, height: float, scale: int) -> np.ndarray:
+    """A lossless picture of the whole page: the viewport is made as tall as the page, which is far quicker than stitching."""
+    tab.set_viewport_size({"width": round(width), "height": max(1, round(height))})
+    session = tab.context.new_cdp_session(tab)
+    shot: dict[str, Any] = session.send("Page.captureScreenshot", {"format": "png", "optimizeForSpeed": True, "captureBeyondViewport": False})
+    image = cv2.imdecode(np.frombuffer(base64.b64decode(shot["data"]), np.uint8), cv2.IMREAD_COLOR)
+    return np.ascontiguousarray(image[:, :, ::-1])
+
+
+def _hex(colour: str) -> str:
+    found = re.match(r"rgba?\((\d+), (\d+), (\d+)", colour)
+    return "#{:02x}{:02x}{:02x}".format(*(int(v) for v in found.groups())) if found else "#000000"

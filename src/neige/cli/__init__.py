@@ -1,0 +1,1 @@
+"""The same jobs from a shell."""

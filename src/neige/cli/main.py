@@ -1,0 +1,117 @@
+"""`neige`: build a page from a picture, prove a page against a picture; no database needed.
+
+Exit codes: 0 done (and within the thresholds), 1 proven but outside a threshold, 2 bad usage, 3 the input cannot be used,
+4 the browser failed.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from neige import __version__
+from neige.browser import draw_page, draw_site
+from neige.core.errors import BrowserError, NeigeError
+from neige.core.intake import open_picture
+from neige.core.model import Proof
+from neige.core.model.codec import to_json
+from neige.core.pipeline import build
+from neige.core.proof import prove
+from neige.core.reading import read
+from neige.core.writer import page_files
+
+# option, proof field, "at least" or "at most", help
+THRESHOLDS = (
+    ("--min-words", "words_share", "least", "share of the picture's words found on the page, 0..1"),
+    ("--min-within-2px", "within_2px", "least", "share of found words within 2 px of their place"),
+    ("--max-position", "position_px", "most", "median offset of words, px"),
+    ("--min-ssim", "ssim", "least", "structural similarity, 0..1"),
+    ("--max-delta-e", "delta_e", "most", "mean CIEDE2000"),
+    ("--max-overflow", "overflow_px", "most", "px by which the page is wider than its window"),
+)
+
+
+def parser() -> argparse.ArgumentParser:
+    p = argparse.ArgumentParser(prog="neige", description="Turn a picture of a page into HTML and CSS, and prove it in a browser.", epilog=__doc__.split("\n\n")[1])
+    p.add_argument("--version", action="version", version=f"neige {__version__}")
+    commands = p.add_subparsers(dest="command", required=True)
+    b = commands.add_parser("build", help="picture to page")
+    b.add_argument("picture", type=Path)
+    b.add_argument("-o", "--out", type=Path, required=True, metavar="DIR", help="folder for index.html, styles.css, assets/ and proof.json")
+    v = commands.add_parser("prove", help="measure a page against a picture")
+    v.add_argument("page", help="HTML file, folder with index.html, or loopback address")
+    v.add_argument("picture", type=Path)
+    v.add_argument("--json", action="store_true", help="print the proof as JSON")
+    for option, _, _, text in THRESHOLDS:
+        v.add_argument(option, type=float, help=text)
+    for command in (b, v):
+        command.add_argument("--width", type=float, metavar="CSS_PX", help="CSS width of the page (default: inferred)")
+        command.add_argument("--scale", type=int, choices=(1, 2, 3), help="device pixels per CSS px (default: inferred)")
+    return p
+
+
+def main(argv: list[str] | None = None) -> int:
+    arguments = parser().parse_args(argv)
+    try:
+        return {"build": _build, "prove": _prove}[arguments.command](arguments)
+    except BrowserError as e:
+        print(f"neige: {e}", file=sys.stderr)
+        return 4
+    except (NeigeError, OSError) as e:
+        print(f"neige: {e}", file=sys.stderr)
+        return 3
+    except KeyboardInterrupt:
+        return 130
+
+
+def run() -> None:
+    """Console entry: the browser's thread is ended before the interpreter is."""
+    sys.exit(main())
+
+
+def _tell(stage: str, what: str) -> None:
+    print(f"{stage:9s} {what}", flush=True)
+
+
+def _build(a: argparse.Namespace) -> int:
+    content = a.picture.read_bytes()
+    result = build(content, a.picture.name, draw_page, width=a.width, scale=a.scale, progress=_tell)
+    for asset in page_files(result.page):
+        target = a.out / asset.path
+        target.parent.mkdir(parents=True, exist_ok=True)
+        target.write_bytes(asset.content)
+    (a.out / "proof.json").write_text(json.dumps(to_json(result.proof), indent=1, ensure_ascii=False) + "\n")
+    _print(result.proof)
+    return 0
+
+
+def _prove(a: argparse.Namespace) -> int:
+    picture = open_picture(a.picture.read_bytes(), a.picture.name, width=a.width, scale=a.scale)
+    drawing = draw_site(a.page, picture.width)
+    proof = prove(read(picture), picture, drawing)
+    if a.json:
+        print(json.dumps(to_json(proof), indent=1, ensure_ascii=False))
+    else:
+        _print(proof)
+    failed = []
+    for option, field, kind, _ in THRESHOLDS:
+        limit = getattr(a, option.strip("-").replace("-", "_"))
+        value = proof.words_found / max(1, proof.words_seen) if field == "words_share" else getattr(proof, field)
+        if limit is not None and (value < limit if kind == "least" else value > limit):
+            failed.append(f"{field.replace('_', ' ')} is {value:.3f}, {'less' if kind == 'least' else 'more'} than {limit:g}")
+    for line in failed:
+        print(f"neige: {line}", file=sys.stderr)
+    return 1 if failed else 0
+
+
+def _print(p: Proof) -> None:
+    print(
+        f"words {p.words_found}/{p.words_seen} (+{p.words_extra})  position {p.position_px:.2f} px (90 %: {p.position_p90_px:.1f})  within 2 px {100 * p.within_2px:.1f} %\n"
+        f"SSIM {p.ssim:.4f}  colour {p.delta_e:.2f} ΔE00  coverage {100 * p.coverage:.1f} %  height {p.drawn_height:g}/{p.height:g} px  findings {len(p.findings)}"
+    )
+
+
+if __name__ == "__main__":
+    run()

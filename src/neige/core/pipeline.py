@@ -1,0 +1,80 @@
+"""The whole story on one screen: bytes to a proven page."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Protocol
+
+from neige.core.intake import open_picture
+from neige.core.model import Drawing, Outline, Page, Picture, Proof, Reading, Round
+from neige.core.outline import arrange
+from neige.core.proof import correct, misplacement, prove
+from neige.core.reading import read
+from neige.core.writer import write
+
+ROUNDS = 4  # of correction at most; most pages stop improving after two or three
+ENOUGH = 0.02  # px by which a round must improve the mean word
+
+
+class Renderer(Protocol):
+    """Draw a page at a width; without pixels it is laid out and measured only."""
+
+    def __call__(self, page: Page, width: float, *, scale: int = 1, pixels: bool = True) -> Drawing: ...
+
+
+Progress = Callable[[str, str], None]
+
+
+@dataclass(frozen=True)
+class Build:
+    """Everything one build made."""
+
+    picture: Picture
+    reading: Reading
+    outline: Outline
+    page: Page
+    drawing: Drawing
+    proof: Proof
+
+
+def build(content: bytes, name: str, render: Renderer, *, width: float | None = None, scale: int | None = None, progress: Progress = lambda stage, what: None) -> Build:
+    """Picture bytes to a page, drawn, corrected and proven. `progress(stage, what)` is called as things are found."""
+    picture = open_picture(content, name, width=width, scale=scale)
+    progress("intake", f"{picture.width:g} x {picture.height:g} px at {picture.scale}x")
+    reading = read(picture, progress=progress)
+    outline = arrange(reading)
+    progress("outline", f"{len(outline.root.walk())} parts")
+    outline, rounds = settle(outline, reading, picture, render, progress)
+    page = write(outline, reading, picture)
+    progress("write", f"{len(page.html.encode()) + len(page.css.encode())} bytes of HTML and CSS, {len(page.assets)} assets")
+    drawing = render(page, picture.width)
+    proof = prove(reading, picture, drawing, rounds)
+    progress("prove", f"{proof.words_found} of {proof.words_seen} words, {proof.position_px:.1f} px off, SSIM {proof.ssim:.3f}")
+    return Build(picture, reading, outline, page, drawing, proof)
+
+
+def settle(outline: Outline, reading: Reading, picture: Picture, render: Renderer, progress: Progress) -> tuple[Outline, tuple[Round, ...]]:
+    """Draw, measure, correct, until it no longer helps. A round that makes things worse is dropped."""
+    best, best_error = outline, float("inf")
+    rounds: list[Round] = []
+    current, changes = outline, 0
+    for n in range(ROUNDS + 1):
+        drawing = render(write(current, reading, picture, subset=False), picture.width, pixels=False)
+        error = misplacement(current, reading, drawing)
+        kept = error < best_error
+        rounds.append(Round(round(error, 4), kept, changes))
+        progress("correct", f"round {n}: words {error:.2f} px off on average")
+        if kept:
+            gain = best_error - error
+            best, best_error = current, error
+            if gain < ENOUGH:
+                break
+        elif n >= 2:
+            break
+        if n == ROUNDS:
+            break
+        current, changes = correct(current, reading, drawing)
+        if not changes:
+            break
+    return best, tuple(rounds)

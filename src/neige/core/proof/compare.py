@@ -1,0 +1,188 @@
+"""Numbers of a drawn page against a picture. Public definitions: CIEDE2000 (CIE 142), SSIM (Wang et al. 2004)."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import linear_sum_assignment
+from skimage.color import deltaE_ciede2000, rgb2lab
+
+from neige.core.model import Drawing, DrawnWord, Finding, Picture, Proof, Reading, Rect, Round, Word
+
+REACH = 60.0  # px within which equal words are the same word
+MOVED = 3.0  # px off its place: worth a finding
+RECOLOURED = 6.0  # CIEDE2000 between inks
+HALF = 2  # colour differences are taken at half size: anti-aliasing is no difference
+
+
+def prove(reading: Reading, picture: Picture, drawing: Drawing, rounds: tuple[Round, ...] = ()) -> Proof:
+    """Compare a page drawn at the picture's width with the picture, and list what a person should look at, worst first."""
+    seen = [(w, reading.styles[w.style].size, line.baseline, line.style) for line in reading.lines for w in line.words]
+    pairs, lost, extra = match_words([s[0] for s in seen], reading, drawing)
+    offsets = np.array([_offset(w, reading, d) for w, d in pairs]).reshape(-1, 2)
+    worst = np.abs(offsets).max(axis=1) if len(offsets) else np.zeros(0)
+    sizes = [abs(d.size - reading.styles[w.style].size) / reading.styles[w.style].size for w, d in pairs]
+    a, b = _same_size(at_css_size(picture.pixels, picture.scale), at_css_size(drawing.pixels, drawing.scale))
+    findings = _findings(reading, pairs, lost, extra, drawing)
+    return Proof(
+        picture.width, picture.height, drawing.height, len(seen), len(pairs), len(extra),
+        float(np.median(np.hypot(*offsets.T))) if len(offsets) else 0.0, float(np.quantile(np.hypot(*offsets.T), 0.9)) if len(offsets) else 0.0,
+        float((worst <= 2).mean()) if len(worst) else 1.0, float(np.median(sizes)) if sizes else 0.0,
+        float(colour_difference(a, b).mean()), ssim(a, b), _coverage(reading, drawing, len(pairs), len(seen)),
+        max(0.0, drawing.scroll_width - drawing.width), tuple(findings), rounds,
+    )  # fmt: skip
+
+
+def _expected(w: Word, reading: Reading, baseline: float) -> tuple[float, float]:
+    s = reading.styles[w.style]
+    return w.x, baseline + (s.descent - s.ascent) / 2
+
+
+def _offset(w: Word, reading: Reading, d: DrawnWord) -> tuple[float, float]:
+    x, y = _expected(w, reading, _baselines(reading)[id(w)])
+    return d.rect.x - x, d.rect.cy - y
+
+
+_memo: dict[int, tuple[Reading, dict[int, float]]] = {}
+
+
+def _baselines(reading: Reading) -> dict[int, float]:
+    """Baseline of every word by id()."""
+    kept = _memo.get(id(reading))
+    if kept is None or kept[0] is not reading:
+        _memo.clear()
+        _memo[id(reading)] = (reading, {id(w): line.baseline for line in reading.lines for w in line.words})
+    return _memo[id(reading)][1]
+
+
+def match_words(words: list[Word], reading: Reading, drawing: Drawing) -> tuple[list[tuple[Word, DrawnWord]], list[Word], list[DrawnWord]]:
+    """(pairs, words not on the page, words not in the picture): equal text, nearest places, one to one."""
+    by_text: dict[str, list[DrawnWord]] = defaultdict(list)
+    for d in drawing.words:
+        by_text[d.text].append(d)
+    groups: dict[str, list[Word]] = defaultdict(list)
+    for w in words:
+        groups[w.text].append(w)
+    pairs, lost, used = [], [], set()
+    base = _baselines(reading)
+    for text, ws in groups.items():
+        ds = by_text.get(text, [])
+        if not ds:
+            lost += ws
+            continue
+        seen = np.array([_expected(w, reading, base[id(w)]) for w in ws])
+        drawn = np.array([(d.rect.x, d.rect.cy) for d in ds])
+        cost = np.hypot((seen[:, None, 0] - drawn[None, :, 0]) / 2, seen[:, None, 1] - drawn[None, :, 1])
+        rows, columns = linear_sum_assignment(np.minimum(cost, 1e5))
+        taken = set()
+        for i, j in zip(rows, columns):
+            if cost[i, j] <= REACH:
+                pairs.append((ws[i], ds[j]))
+                used.add(id(ds[j]))
+                taken.add(i)
+        lost += [w for i, w in enumerate(ws) if i not in taken]
+    return pairs, lost, [d for d in drawing.words if id(d) not in used]
+
+
+def at_css_size(pixels: NDArray[np.uint8], scale: int) -> NDArray[np.uint8]:
+    if scale == 1:
+        return pixels
+    return np.ascontiguousarray(cv2.resize(pixels, (pixels.shape[1] // scale, pixels.shape[0] // scale), interpolation=cv2.INTER_AREA))
+
+
+def _same_size(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+    """Both on a canvas as large as the larger; what one lacks is magenta, so that it always counts as wrong."""
+    h, w = max(a.shape[0], b.shape[0]), max(a.shape[1], b.shape[1])
+
+    def pad(p: NDArray[np.uint8]) -> NDArray[np.uint8]:
+        out = np.empty((h, w, 3), np.uint8)
+        out[:] = (255, 0, 255)
+        out[: p.shape[0], : p.shape[1]] = p
+        return out
+
+    return pad(a), pad(b)
+
+
+def colour_difference(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> NDArray[np.float64]:
+    """CIEDE2000 map at half size. Equal pixels are skipped: most of a good page."""
+    size = (max(1, a.shape[1] // HALF), max(1, a.shape[0] // HALF))
+    x, y = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (a, b))
+    out = np.zeros(x.shape[:2])
+    differs = (x != y).any(axis=2)
+    if differs.any():
+        labs = [rgb2lab(p[differs][None] / 255.0) for p in (x, y)]
+        out[differs] = deltaE_ciede2000(labs[0], labs[1])[0]
+    return out
+
+
+def ssim(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> float:
+    """Mean SSIM of luma, Gaussian window of sigma 1.5."""
+    x, y = (cv2.cvtColor(p, cv2.COLOR_RGB2GRAY).astype(np.float32) for p in (a, b))
+
+    def blur(p: NDArray[np.float32]) -> NDArray[np.float32]:
+        return cv2.GaussianBlur(p, (11, 11), 1.5)
+
+    mx, my = blur(x), blur(y)
+    vx, vy, cov = blur(x * x) - mx * mx, blur(y * y) - my * my, blur(x * y) - mx * my
+    c1, c2 = 6.5025, 58.5225
+    return float((((2 * mx * my + c1) * (2 * cov + c2)) / ((mx * mx + my * my + c1) * (vx + vy + c2))).mean())
+
+
+def difference_map(picture: Picture, drawing: Drawing) -> NDArray[np.uint8]:
+    """A picture (h, w, 3) of where page and picture differ: paper where they agree, deepening to the signal colour at CIEDE2000 20."""
+    a, b = _same_size(at_css_size(picture.pixels, picture.scale), at_css_size(drawing.pixels, drawing.scale))
+    strength = np.clip(colour_difference(a, b) / 20.0, 0, 1)
+    strength = cv2.resize(strength.astype(np.float32), (a.shape[1], a.shape[0]), interpolation=cv2.INTER_LINEAR)[..., None]
+    faint = 255 - (255 - cv2.cvtColor(cv2.cvtColor(a, cv2.COLOR_RGB2GRAY), cv2.COLOR_GRAY2RGB).astype(np.float32)) * 0.12
+    return np.rint(faint * (1 - strength) + np.array([199, 62, 29], np.float32) * strength).astype(np.uint8)
+
+
+def _coverage(reading: Reading, drawing: Drawing, found: int, seen: int) -> float:
+    """Area-weighted share of the picture's marks that the page has too: words by text, boxes and pictures by an element at IoU 0.6."""
+    boxes = [n.rect for n in drawing.nodes.values()]
+    total = covered = 0.0
+    for mark in [s.rect for s in reading.surfaces] + [c.rect for c in reading.cutouts]:
+        weight = mark.area**0.5
+        total += weight
+        if any(mark.iou(b) >= 0.6 for b in boxes):
+            covered += weight
+    words = sum(w.ink.area**0.5 for line in reading.lines for w in line.words)
+    total += words
+    covered += words * found / max(1, seen)
+    return covered / total if total else 1.0
+
+
+def _findings(reading: Reading, pairs: list[tuple[Word, DrawnWord]], lost: list[Word], extra: list[DrawnWord], drawing: Drawing) -> list[Finding]:
+    out: list[Finding] = []
+    for group in _by_node([(w, d) for w, d in pairs if max(abs(v) for v in _offset(w, reading, d)) > MOVED]):
+        dx, dy = (float(np.median([_offset(w, reading, d)[i] for w, d in group])) for i in (0, 1))
+        words = " ".join(w.text for w, _ in group)[:60]
+        rect = _around([w.ink for w, _ in group])
+        way = ", ".join(p for p in (f"{abs(dx):.1f} px {'right' if dx > 0 else 'left'}" if abs(dx) > 1 else "", f"{abs(dy):.1f} px {'down' if dy > 0 else 'up'}" if abs(dy) > 1 else "") if p)
+        out.append(Finding("moved", f"“{words}” stands {way or 'elsewhere'}", rect, rect.area * min(1.0, max(abs(dx), abs(dy)) / 20), group[0][1].node))
+    for w in lost:
+        out.append(Finding("missing", f"“{w.text}” is not on the page", w.ink, w.ink.area * 1.5))
+    for d in extra:
+        out.append(Finding("extra", f"“{d.text}” is not in the picture", d.rect, d.rect.area, d.node))
+    if drawing.scroll_width > drawing.width + 1:
+        out.append(Finding("overflow", f"the page is {drawing.scroll_width - drawing.width:.0f} px wider than its window", Rect(drawing.width - 8, 0, 8, drawing.height), 50_000.0))
+    boxes = [n.rect for n in drawing.nodes.values()]
+    for s in reading.surfaces:
+        if not any(s.rect.iou(b) >= 0.6 for b in boxes):
+            out.append(Finding("missing", f"a {s.rect.w:.0f} x {s.rect.h:.0f} px surface in {s.fill.colour} has no element", s.rect, s.rect.area * 0.2))
+    return sorted(out, key=lambda f: (-f.weight, f.rect.y, f.rect.x))[:200]
+
+
+def _by_node(pairs: list[tuple[Word, DrawnWord]]) -> list[list[tuple[Word, DrawnWord]]]:
+    groups: dict[int, list[tuple[Word, DrawnWord]]] = defaultdict(list)
+    for i, p in enumerate(pairs):
+        groups[p[1].node if p[1].node >= 0 else -1 - i].append(p)
+    return list(groups.values())
+
+
+def _around(rects: list[Rect]) -> Rect:
+    x0, y0 = min(r.x for r in rects), min(r.y for r in rects)
+    return Rect(x0, y0, max(r.right for r in rects) - x0, max(r.bottom for r in rects) - y0)

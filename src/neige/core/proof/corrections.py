@@ -1,0 +1,275 @@
+"""Residuals to corrections of causes: gaps, insets, padding, shares, measures. Structure is never touched.
+
+In flow every error pushes what follows. So errors are measured between neighbours: a child's gap is corrected by how much
+farther it lies from the sibling before it (or from its parent's edge) than it should. All corrections of a round are
+independent of each other and are taken together.
+"""
+
+from __future__ import annotations
+
+from copy import deepcopy
+from dataclasses import dataclass
+
+import numpy as np
+
+from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
+from neige.core.outline.layout import AUTO
+
+LEAST = 0.12  # px: smaller residuals are left alone
+MOST = 400.0  # px: a residual beyond this is not a matter of gaps
+
+
+@dataclass
+class _Drawn:
+    """How far a node's edges are off: drawn minus seen, px. `words` are its own drawn words in order."""
+
+    left: float
+    top: float
+    right: float
+    bottom: float
+    wrapped: bool
+
+
+def misplacement(outline: Outline, reading: Reading, drawing: Drawing) -> float:
+    """The total error of a round: mean over words of capped |dx| + |dy| in px, plus the page's height error in parts of it."""
+    words = _words_by_node(drawing)
+    total, count = 0.0, 0
+    for n in outline.root.walk():
+        if n.kind != "text":
+            continue
+        for seen, drawn in zip(_seen_words(n, reading), words.get(n.id, [])):
+            total += min(abs(drawn.rect.x - seen[0]), 30.0) + min(abs(drawn.rect.y - seen[1]), 30.0)
+            count += 1
+    return total / max(1, count) + min(30.0, abs(drawing.height - reading.height)) * 0.02
+
+
+def correct(outline: Outline, reading: Reading, drawing: Drawing) -> tuple[Outline, int]:
+    """(a corrected copy of the outline, number of values changed)."""
+    out = deepcopy(outline)
+    words = _words_by_node(drawing)
+    off: dict[int, _Drawn] = {}
+    for n in reversed(out.root.walk()):
+        found = _measure(n, reading, drawing, words, off)
+        if found:
+            off[n.id] = found
+    changes = 0
+    for n in out.root.walk():
+        if n.kind == "text":
+            changes += _rewrap(n, reading, words)
+        elif n.kind == "block" and n.children:
+            changes += _block(n, off, out.root)
+        elif n.kind == "row" and n.children:
+            changes += _row(n, off)
+        elif n.kind == "grid" and n.children:
+            changes += _grid(n, off)
+        elif n.kind == "td":
+            changes += _cell(n, off)
+    return out, changes
+
+
+def _words_by_node(drawing: Drawing) -> dict[int, list[DrawnWord]]:
+    out: dict[int, list[DrawnWord]] = {}
+    for w in drawing.words:
+        out.setdefault(w.node, []).append(w)
+    return out
+
+
+def _seen_words(n: Node, reading: Reading) -> list[tuple[float, float]]:
+    """(x, top of the content area) of a text node's words as seen, in reading order; a bullet is not one of them."""
+    out = []
+    for k, i in enumerate(n.lines):
+        line = reading.lines[i]
+        words = line.words[1:] if k == 0 and n.attributes.get("bullet") and len(line.words) > 1 and line.words[0].text == n.attributes["bullet"] else line.words
+        out += [(w.x, line.baseline - reading.styles[w.style].ascent) for w in words]
+    return out
+
+
+def _measure(n: Node, reading: Reading, drawing: Drawing, words: dict[int, list[DrawnWord]], off: dict[int, _Drawn]) -> _Drawn | None:
+    box = drawing.nodes.get(n.id)
+    if n.kind == "text":
+        drawn = words.get(n.id, [])
+        if box is None and not drawn:
+            return None
+        seen = _seen_words(n, reading)
+        if len(drawn) != len(seen) or not seen:
+            return None
+        style = reading.styles[n.style]
+        first = [(d, s) for d, s in zip(drawn, seen) if s[1] == seen[0][1]]
+        left = float(np.median([d.rect.x - s[0] for d, s in first]))
+        if n.align == "center":
+            left = float(np.mean([first[0][0].rect.x - first[0][1][0], first[-1][0].rect.x - first[-1][1][0]]))
+        top = drawn[0].rect.y - seen[0][1]
+        lines = len({round(d.rect.y / max(3.0, 0.4 * style.size)) for d in drawn})
+        wrapped = abs((drawn[-1].rect.y - drawn[0].rect.y) - (seen[-1][1] - seen[0][1])) > 0.5 * style.size and lines != 1 or (lines == 1) != (len(n.lines) == 1)
+        right = drawn[-1].rect.x - seen[-1][0]
+        return _Drawn(left, top, right, drawn[-1].rect.y - seen[-1][1], wrapped)
+    if box is None:
+        # an element that was folded into another (a button's text, a cell's): it has its words or children
+        return None
+    r, want = box.rect, n.rect
+    if n.surface is None and n.kind in ("block", "row", "grid") and n.children and not n.attributes.get("band"):
+        first, last = off.get(n.children[0].id), off.get(n.children[-1].id)
+        if first and last:
+            kids = [off[c.id] for c in n.children if c.id in off]
+            top = kids[int(np.argmin([c.rect.y for c in n.children if c.id in off]))].top
+            bottom = kids[int(np.argmax([c.rect.bottom for c in n.children if c.id in off]))].bottom
+            return _Drawn(first.left, top, last.right, bottom, any(k.wrapped for k in kids))
+    wrapped = any(off[c.id].wrapped for c in n.children if c.id in off)
+    return _Drawn(r.x - want.x, r.y - want.y, r.right - want.right, r.bottom - want.bottom, wrapped)
+
+
+def _rewrap(n: Node, reading: Reading, words: dict[int, list[DrawnWord]]) -> int:
+    """Where the text broke elsewhere than in the picture, set a measure from the drawn widths."""
+    drawn = words.get(n.id, [])
+    seen = _seen_words(n, reading)
+    if len(n.lines) < 1 or len(drawn) != len(seen) or not seen:
+        return 0
+    style = reading.styles[n.style]
+    breaks = [i for i in range(1, len(seen)) if seen[i][1] > seen[i - 1][1] + 0.4 * style.size]
+    broke = [i for i in range(1, len(drawn)) if drawn[i].rect.y > drawn[i - 1].rect.y + 0.4 * style.size]
+    if breaks == broke:
+        return 0
+    widths = [d.rect.w for d in drawn]
+    space = _space(drawn, style.size)
+    bounds = [0, *breaks, len(seen)]
+    lines = [sum(widths[a:b]) + space * (b - a - 1) for a, b in zip(bounds, bounds[1:])]
+    low = max(lines)
+    high = min((lines[i] + space + widths[bounds[i + 1]] for i in range(len(lines) - 1)), default=low + 4)
+    if len(n.lines) == 1:
+        n.attributes["nowrap"] = "1"
+        return 1
+    measure = (low + high) / 2 if high > low else low + 0.3
+    measure = min(measure, low + 24)
+    if n.width == "max" and abs(float(n.attributes.get("measure", 0)) - measure) < 0.3:
+        return 0
+    n.width = "max"
+    n.attributes["measure"] = f"{measure:.2f}"
+    return 1
+
+
+def _space(drawn: list[DrawnWord], size: float) -> float:
+    gaps = [b.rect.x - a.rect.right for a, b in zip(drawn, drawn[1:]) if abs(a.rect.y - b.rect.y) < 0.3 * size and b.rect.x > a.rect.right]
+    return float(np.median(gaps)) if gaps else 0.26 * size
+
+
+def _usable(*values: float) -> bool:
+    return all(np.isfinite(v) and abs(v) < MOST for v in values)
+
+
+def _block(n: Node, off: dict[int, _Drawn], root: Node) -> int:
+    changes = 0
+    own = off.get(n.id)
+    inner = n.surface is not None or bool(n.attributes.get("band"))
+    carry = own.top if own and inner else 0.0 if n is root else None
+    for i, c in enumerate(n.children):
+        o = off.get(c.id)
+        if o is None:
+            carry = None
+            continue
+        if carry is not None:
+            step = o.top - carry
+            if _usable(step) and abs(step) > LEAST:
+                if i == 0 and inner and n is not root:
+                    top, right, bottom, left = n.padding
+                    n.padding = (max(0.0, top - step), right, bottom, left)
+                    c.gap = min(0.0, top - step)
+                else:
+                    c.gap -= step
+                changes += 1
+        if own is not None:
+            shift = o.left - (own.left if inner else 0.0)
+            if c.align == "start" and c.width in ("fill", "max") and c.kind in ("text", "image", "row", "block", "grid", "field", "rule") and _usable(shift) and abs(shift) > 0.2 and (abs(shift) < 40):
+                if c.kind != "text" and c.surface is None and c.kind != "image":
+                    pass
+                elif c.inset - shift >= -0.5:
+                    c.inset = max(0.0, c.inset - shift)
+                    changes += 1
+        carry = None if o.wrapped else o.bottom
+    if own and inner and n is not root and n.children:
+        last = off.get(n.children[-1].id)
+        if last and not last.wrapped and not own.wrapped:
+            step = own.bottom - last.bottom
+            if _usable(step) and abs(step) > LEAST:
+                top, right, bottom, left = n.padding
+                n.padding = (top, right, max(0.0, bottom - step), left)
+                changes += 1
+    return changes
+
+
+def _row(n: Node, off: dict[int, _Drawn]) -> int:
+    changes = 0
+    kids = [(c, off.get(c.id)) for c in n.children]
+    before: float | None = None
+    for i, (c, o) in enumerate(kids):
+        if o is None:
+            before = None
+            continue
+        if before is not None and c.gap != AUTO and n.align not in ("center", "end"):
+            step = o.left - before
+            if _usable(step) and abs(step) > LEAST:
+                c.gap -= step
+                changes += 1
+        elif i == 0 and n.align == "start" and n.surface is None and _usable(o.left) and abs(o.left) > 0.3 and abs(o.left) < 30 and c.gap - o.left >= 0:
+            c.gap -= o.left
+            changes += 1
+        before = o.right
+    known = [o for _, o in kids if o]
+    if not known:
+        return changes
+    changes += _across(n, kids)
+    return changes
+
+
+def _across(n: Node, kids: list[tuple[Node, _Drawn | None]]) -> int:
+    """Vertical places in a row or grid: where a shared alignment leaves parts off by more than a px, each gets its own offset."""
+    known = [(c, o) for c, o in kids if o]
+    tops = [o.top for _, o in known]
+    if not known or not _usable(*tops) or any(o.wrapped for _, o in known):
+        return 0
+    if n.cross in ("center", "end") and max(tops) - min(tops) > 0.8:
+        n.cross = "start"
+        top = min(c.rect.y for c, _ in known)
+        for c, _ in known:
+            c.inset = max(0.0, c.rect.y - top)
+        return 1
+    if n.cross != "start":
+        return 0
+    changes = 0
+    lift = min(tops)
+    for c, o in known:
+        step = o.top - lift
+        if abs(step) > LEAST and abs(step) < 60:
+            c.inset -= step
+            changes += 1
+    least = min(c.inset for c, _ in known)
+    if least < 0:
+        for c, _ in known:
+            c.inset -= least
+    return changes
+
+
+def _grid(n: Node, off: dict[int, _Drawn]) -> int:
+    changes = 0
+    kids = [(c, off.get(c.id)) for c in n.children]
+    if all(o is not None for _, o in kids) and len(n.columns) == len(kids):
+        lefts = [o.left for _, o in kids if o]
+        for i in range(1, len(kids)):
+            step = lefts[i] - lefts[i - 1]
+            if _usable(step) and 0.3 < abs(step) < 60 and kids[i][0].kind == "text" and kids[i][0].align == "start" and kids[i - 1][0].align == "start":
+                sign = 1 if n.columns[i - 1] > 0 else -1
+                if n.columns[i - 1] * sign - step > 8:
+                    n.columns[i - 1] -= sign * step
+                    if n.columns[-1] > 0 and i < len(n.columns):
+                        n.columns[i] += step if n.columns[i] > 0 else 0
+                    changes += 1
+    return changes + _across(n, kids)
+
+
+def _cell(n: Node, off: dict[int, _Drawn]) -> int:
+    changes = 0
+    for c in n.children:
+        o = off.get(c.id)
+        if o and _usable(o.left) and abs(o.left) > 0.3 and n.align == "start" and n.padding[3] - o.left >= 0:
+            n.padding = (*n.padding[:3], n.padding[3] - o.left)
+            changes += 1
+    return changes
