@@ -262,12 +262,8 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
     if all(t < 0 for t in node.columns):
         node.columns[-1] = -node.columns[-1]
     node.column_gap = gap
-    node.padding = (node.padding[0], node.padding[1], node.padding[2], node.padding[3])
-    node.inset = max(0.0, lefts[0] - x0) if node.surface is None else 0.0
-    node.attributes["extent"] = f"{lefts[0]:.2f} {end:.2f}"
-    if node.surface is not None or node.attributes.get("band"):
-        top, right, bottom, left = node.padding
-        node.padding = (top, max(0.0, right + x1 - end), bottom, max(0.0, left + lefts[0] - x0))
+    top, right, bottom, left = node.padding
+    node.padding = (top, max(0.0, right + x1 - end), bottom, max(0.0, left + lefts[0] - x0))
     for c, left, track in zip(kids, lefts, tracks):
         c.gap = 0.0
         c.width = "fill"

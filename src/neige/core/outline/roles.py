@@ -448,23 +448,48 @@ def _wrap_runs(n: Node, test, least: int, reading: Reading) -> None:
 
 
 def _forms(root: Node) -> None:
-    """The smallest box around two or more fields (or a field and its button) is a form."""
+    """The smallest box around two or more fields with a button (or a field right beside its button) is a form; forms never nest."""
 
-    def visit(n: Node) -> int:
-        count = 0
+    def visit(n: Node) -> tuple[int, bool]:
+        """(fields not yet in a form, whether a form is inside)."""
+        count, holds = 0, False
         for c in n.children:
-            count += visit(c)
+            k, h = visit(c)
+            count, holds = count + k, holds or h
         if n.kind == "field":
-            return 1
+            return 1, False
+        if holds or not count or n.kind not in ("block", "row", "grid") or n.tag not in ("div", "section") or "list" in n.attributes:
+            return count, holds
         buttons = [c for c in n.walk() if c.attributes.get("role") == "button"]
-        if count and n.kind in ("block", "row", "grid") and n.tag in ("div", "section") and (count >= 2 and buttons or count == 1 and any(c.attributes.get("role") == "button" for c in n.children)) and "list" not in n.attributes:
+        beside = any(c.attributes.get("role") == "button" for c in n.children)
+        if (count >= 2 and buttons) or (count == 1 and beside):
             n.tag = "form"
-            for b in buttons[-1:]:
-                b.tag = "button"
-            return 0
-        return count
+            buttons[-1].tag = "button"
+            return 0, True
+        return count, False
 
     visit(root)
+    # a lone field beside its button inside a larger set of fields is part of that set's form
+    def fields(n: Node) -> int:
+        return sum(1 for f in n.walk() if f.kind == "field")
+
+    def widen(n: Node) -> None:
+        for c in n.children:
+            widen(c)
+        inner = [f for f in n.walk() if f.tag == "form"]
+        if n.tag == "div" and len(inner) == 1 and fields(n) >= fields(inner[0]) + 3 and "list" not in n.attributes and n.kind in ("block", "row", "grid"):
+            inner[0].tag, n.tag = "div", "form"
+
+    widen(root)
     for n in root.walk():
         if n.attributes.get("role") == "button" and n.tag == "a" and SUBMIT.search(node_text(n)) and any(f.kind == "field" for f in root.walk()):
             n.tag = "button"
+        if n.tag in ("a", "button", "label", "span") and n.kind != "text":
+            for c in n.walk()[1:]:  # interactive content does not nest
+                if c.tag in ("a", "button", "p", "h1", "h2", "h3", "h4", "h5", "h6", "div"):
+                    c.tag = "span"
+                for r in c.runs:
+                    r.tag = "" if r.tag == "a" else r.tag
+        if n.kind == "text" and n.tag in ("a", "button"):
+            for r in n.runs:
+                r.tag = "" if r.tag == "a" else r.tag

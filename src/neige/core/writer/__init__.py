@@ -65,7 +65,7 @@ def _css(builder: Builder, reading: Reading, faces: list, used: set[str]) -> str
             body["letter-spacing"] = f"{number(base.tracking / base.size)}em"
         if base.italic:
             body["font-style"] = "italic"
-    body["overflow-wrap"] = "anywhere"
+    body["overflow-wrap"] = "break-word"
     tokens = {f"--color-{name}": colour for colour, name in builder.colours.names.items() if f"var(--color-{name})" in rules or f"var(--color-{name})" in "".join(body.values())}
     tokens["--gutter"] = "clamp(1rem, 4vw, 2rem)"
     parts += ["/* Tokens */\n", rule(":root", tokens), "\n/* Reset */\n", RESET, "\n/* Base */\n", rule("body", body)]
@@ -89,13 +89,15 @@ def _all(e: Element) -> list[Element]:
 def _label_fields(outline: Outline) -> None:
     """Say in each label's node which field node it names, so that ids can be connected when they are known."""
     for n in outline.root.walk():
-        for a, b in zip(n.children, n.children[1:]):
-            for label, other in ((a, b), (b, a)):
-                if label.tag == "label" and label.kind == "text":
-                    field = next((f for f in other.walk() if f.kind == "field"), None)
-                    if field is not None and "labels" not in label.attributes:
-                        label.attributes["labels"] = str(field.id)
-                        field.attributes.setdefault("name", " ".join(r.text for r in label.runs))
+        pairs = list(zip(n.children, n.children[1:]))
+        if n.attributes.get("role") == "choice":
+            pairs = [(b, a) for a, b in pairs]
+        for label, other in pairs:
+            if label.tag == "label" and label.kind == "text":
+                field = next((f for f in other.walk() if f.kind == "field"), None)
+                if field is not None:
+                    label.attributes["labels"] = str(field.id)
+                    field.attributes["name"] = " ".join(r.text for r in label.runs)
 
 
 def _connect_labels(body: Element, outline: Outline) -> None:

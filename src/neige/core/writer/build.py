@@ -196,9 +196,9 @@ class Builder:
         elif parent.kind == "row":
             if n.gap == AUTO:
                 out["margin-inline-start"] = "auto"
-            elif n.tweak.get("before") or (abs(n.gap) > 0.05 and n.attributes.get("own_gap")):
-                out["margin-inline-start"] = rem(n.gap)
-                if n.gap > NARROW_INSET:
+            elif abs(n.tweak.get("before", 0.0)) > 0.05:
+                out["margin-inline-start"] = rem(n.tweak["before"])
+                if n.tweak["before"] > NARROW_INSET:
                     narrow["margin-inline-start"] = "0"
             if abs(n.inset) > 0.05:
                 out["margin-block-start"] = rem(n.inset)
@@ -248,16 +248,10 @@ class Builder:
             if gaps:
                 out["gap"] = f"{rem(min(12.0, gap))} {rem(gap)}" if abs(min(12.0, gap) - gap) > 0.05 else rem(gap)
             for i, c in enumerate(n.children):
-                if i == 0:
-                    c.attributes.pop("own_gap", None)
-                    if c.gap > 0.05 and n.align not in ("center", "end"):
-                        c.attributes["own_gap"] = "1"
-                elif c.gap != AUTO:
-                    c.attributes.pop("own_gap", None)
-                    extra = c.gap - gap
-                    if abs(extra) > EVEN:
-                        c.tweak["before"] = 1.0
-                        c.attributes["own_gap"] = "1"
+                extra = 0.0 if c.gap == AUTO else c.gap if i == 0 else c.gap - gap
+                if i == 0 and n.align in ("center", "end"):
+                    extra = 0.0
+                c.tweak["before"] = extra if i == 0 or abs(extra) > EVEN else 0.0
             if n.cross != "stretch":
                 out["align-items"] = {"start": "flex-start", "end": "flex-end"}.get(n.cross, n.cross)
             if n.align in ("center", "end"):
@@ -271,9 +265,6 @@ class Builder:
                 out["align-items"] = n.cross
             rail = any(c < 0 and -c <= 110 for c in n.columns)
             flexible = [c for c in n.columns if c > 0]
-            if n.inset > 0.05 and not n.surface:
-                out["padding-inline-start"] = rem(n.inset)
-                narrow["padding-inline-start"] = "0"
             if rail and len(n.columns) == 2:
                 pass  # an icon beside its text stays beside it
             else:
@@ -526,8 +517,10 @@ class Builder:
                 if len(td.children) == 1 and td.children[0].kind == "text" and td.children[0].tag == "p":
                     t = td.children[0]
                     declared |= self.type_declarations(self.reading.styles[t.style], t.leading)
+                    if t.attributes.get("nowrap"):
+                        declared["white-space"] = "nowrap"
                     cell.children = self.runs(t)
-                    self._finish(cell, self.sheet.named(f"{block}__cell", declared))
+                    self._finish(cell, self.sheet.named(f"{block}__cell", declared, {}, {"white-space": "normal"} if t.attributes.get("nowrap") else {}))
                 else:
                     cell.children = [self.element(c, td, i == 0) for i, c in enumerate(td.children)]
                     self._finish(cell, self.sheet.named(f"{block}__cell", declared))

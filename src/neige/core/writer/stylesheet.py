@@ -89,6 +89,12 @@ a:hover {
   outline-offset: 2px;
 }
 
+@media (width <= 64rem) {
+  body {
+    overflow-wrap: anywhere;
+  }
+}
+
 @media (prefers-reduced-motion: reduce) {
   * {
     scroll-behavior: auto;
