@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 from pathlib import Path
 
@@ -46,6 +47,10 @@ def parser() -> argparse.ArgumentParser:
     v.add_argument("--json", action="store_true", help="print the proof as JSON")
     for option, _, _, text in THRESHOLDS:
         v.add_argument(option, type=float, help=text)
+    s = commands.add_parser("serve", help="run the application: private database, worker and server")
+    s.add_argument("--data", type=Path, default=Path(os.environ.get("NEIGE_DATA", ".neige")), metavar="DIR", help="data directory (NEIGE_DATA; default .neige)")
+    s.add_argument("--port", type=int, default=int(os.environ.get("NEIGE_PORT", "8700")), help="port on loopback (NEIGE_PORT; default 8700, or any free one)")
+    s.add_argument("--demo", action="store_true", help="load the demo projects once")
     for command in (b, v):
         command.add_argument("--width", type=float, metavar="CSS_PX", help="CSS width of the page (default: inferred)")
         command.add_argument("--scale", type=int, choices=(1, 2, 3), help="device pixels per CSS px (default: inferred)")
@@ -55,7 +60,7 @@ def parser() -> argparse.ArgumentParser:
 def main(argv: list[str] | None = None) -> int:
     arguments = parser().parse_args(argv)
     try:
-        return {"build": _build, "prove": _prove}[arguments.command](arguments)
+        return {"build": _build, "prove": _prove, "serve": _serve}[arguments.command](arguments)
     except BrowserError as e:
         print(f"neige: {e}", file=sys.stderr)
         return 4
@@ -104,6 +109,12 @@ def _prove(a: argparse.Namespace) -> int:
     for line in failed:
         print(f"neige: {line}", file=sys.stderr)
     return 1 if failed else 0
+
+
+def _serve(a: argparse.Namespace) -> int:
+    from neige.cli.serve import serve  # the other commands need no database, nor its packages
+
+    return serve(a.data, a.port, a.demo)
 
 
 def _print(p: Proof) -> None:

@@ -1,0 +1,29 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Project = components["schemas"]["ProjectOut"];
+export type Build = components["schemas"]["BuildOut"];
+export type Proof = components["schemas"]["ProofOut"];
+export type Finding = components["schemas"]["FindingOut"];
+export type Source = components["schemas"]["Source"];
+
+export const api = createClient<paths>({ baseUrl: "/" });
+
+/** A problem document's own words, or what can be said without one. */
+export function explain(error: unknown): string {
+  if (error && typeof error === "object" && "detail" in error) {
+    const { detail, title } = error as { detail?: string; title?: string };
+    return detail || title || "Something went wrong.";
+  }
+  return error instanceof Error ? error.message : "The server did not answer. Is it running?";
+}
+
+/** Bring a picture in; the new project, or an error whose message says what is wrong with the file. */
+export async function bringIn(file: File): Promise<Project> {
+  const form = new FormData();
+  form.append("file", file, file.name || "pasted picture.png");
+  const answer = await fetch("/api/projects", { method: "POST", body: form });
+  const body: unknown = await answer.json().catch(() => null);
+  if (!answer.ok) throw new Error(explain(body));
+  return body as Project;
+}

@@ -1,0 +1,44 @@
+<script lang="ts">
+  import type { Finding } from "../api/client";
+
+  let {
+    findings,
+    chosen = $bindable(),
+    onshow,
+  }: { findings: Finding[]; chosen?: Finding; onshow: () => void } = $props();
+  const at = $derived(chosen ? findings.indexOf(chosen) : -1);
+
+  function go(by: 1 | -1) {
+    if (!findings.length) return;
+    chosen = findings[(at + by + findings.length) % findings.length];
+    onshow();
+  }
+
+  function keys(event: KeyboardEvent) {
+    if (event.ctrlKey || event.metaKey || event.altKey || event.target instanceof HTMLInputElement) return;
+    if (event.key === "n") go(1);
+    else if (event.key === "p") go(-1);
+    else if (event.key === "Escape") chosen = undefined;
+  }
+</script>
+
+<svelte:window onkeydown={keys} />
+
+<footer class="flex items-center gap-4 border-t border-drift bg-paper px-5 py-2" aria-label="Findings">
+  <h2 class="font-semibold">{findings.length} finding{findings.length === 1 ? "" : "s"}</h2>
+  {#if findings.length}
+    <button class="px-1 text-ash hover:text-ink" onclick={() => go(-1)} title="Previous. Key p"
+      >Previous</button
+    >
+    <button class="px-1 text-ash hover:text-ink" onclick={() => go(1)} title="Next. Key n">Next</button>
+    <p class="min-w-0 flex-1 truncate" aria-live="polite">
+      {#if chosen}
+        <span class="text-ash">{at + 1}.</span> <span class="font-semibold">{chosen.kind}</span>: {chosen.text}
+      {:else}
+        <span class="text-ash">worst first: {findings[0]?.text}</span>
+      {/if}
+    </p>
+  {:else}
+    <p class="text-ash">Nothing that a person would need to look at.</p>
+  {/if}
+</footer>

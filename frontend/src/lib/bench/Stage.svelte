@@ -1,0 +1,176 @@
+<script lang="ts">
+  import type { Finding } from "../api/client";
+  import { keepAnchor, stepZoom, type Look } from "../looks";
+
+  let { build, width, look, focus }: { build: string; width: number; look: Look; focus?: Finding } = $props();
+
+  let view: HTMLDivElement | undefined = $state();
+  let viewWidth = $state(0);
+  let zoom = $state(0); // 0: as wide as the view
+  let seam = $state(0.5);
+  let veil = $state(0.5);
+  let dragging = $state(false);
+  let missing = $state(false);
+
+  const shown = $derived(zoom || Math.min(1, Math.max(0.1, (viewWidth - 32) / width)));
+  const source = (what: string) => `/api/builds/${build}/${what}`;
+  const one = $derived(look === "page" ? "page" : look === "difference" ? "difference" : "picture");
+
+  function setZoom(next: number, x = view!.clientWidth / 2, y = view!.clientHeight / 2) {
+    const before = shown;
+    const left = keepAnchor(view!.scrollLeft, x, before, next);
+    const top = keepAnchor(view!.scrollTop, y, before, next);
+    zoom = next;
+    requestAnimationFrame(() => view?.scrollTo(left, top));
+  }
+
+  function wheel(event: WheelEvent) {
+    if (!event.ctrlKey && !event.metaKey) return;
+    event.preventDefault();
+    const box = view!.getBoundingClientRect();
+    setZoom(
+      Math.min(8, Math.max(0.1, shown * Math.exp(-event.deltaY / 300))),
+      event.clientX - box.left,
+      event.clientY - box.top,
+    );
+  }
+
+  function keys(event: KeyboardEvent) {
+    if (event.ctrlKey || event.metaKey || event.altKey || event.target instanceof HTMLInputElement) return;
+    if (event.key === "+" || event.key === "=") setZoom(stepZoom(shown, 1));
+    else if (event.key === "-") setZoom(stepZoom(shown, -1));
+    else if (event.key === "0") zoom = 0;
+    else return;
+    event.preventDefault();
+  }
+
+  function seamKeys(event: KeyboardEvent) {
+    const step = event.shiftKey ? 0.1 : 0.01;
+    if (event.key === "ArrowLeft") seam = Math.max(0, seam - step);
+    else if (event.key === "ArrowRight") seam = Math.min(1, seam + step);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  function drag(event: PointerEvent) {
+    if (!dragging) return;
+    const box = (event.currentTarget as HTMLElement).parentElement!.getBoundingClientRect();
+    seam = Math.min(1, Math.max(0, (event.clientX - box.left) / box.width));
+  }
+
+  $effect(() => {
+    if (focus && view) {
+      const r = focus.rect;
+      view.scrollTo({
+        left: (r.x + r.w / 2) * shown - view.clientWidth / 2,
+        top: (r.y + r.h / 2) * shown - view.clientHeight / 2,
+        behavior: matchMedia("(prefers-reduced-motion: reduce)").matches ? "auto" : "smooth",
+      });
+    }
+  });
+</script>
+
+<svelte:window onkeydown={keys} />
+
+<div class="flex items-center gap-4 px-4 py-1.5 text-sm text-ash">
+  <div class="flex items-center gap-1">
+    <button
+      class="px-2 hover:text-ink"
+      aria-label="Zoom out"
+      title="Zoom out. Key −"
+      onclick={() => setZoom(stepZoom(shown, -1))}>−</button
+    >
+    <output class="w-12 text-center text-ink">{Math.round(shown * 100)} %</output>
+    <button
+      class="px-2 hover:text-ink"
+      aria-label="Zoom in"
+      title="Zoom in. Key +"
+      onclick={() => setZoom(stepZoom(shown, 1))}>+</button
+    >
+    <button class="px-2 hover:text-ink" title="As wide as the stage. Key 0" onclick={() => (zoom = 0)}
+      >Fit</button
+    >
+    <button class="px-2 hover:text-ink" onclick={() => setZoom(1)}>1 : 1</button>
+  </div>
+  {#if look === "veil"}
+    <label class="flex items-center gap-2">
+      Page over picture
+      <input type="range" min="0" max="1" step="0.01" bind:value={veil} class="w-40 accent-firn" />
+      <output class="w-10 text-ink">{Math.round(veil * 100)} %</output>
+    </label>
+  {:else if look === "seam"}
+    <span>picture ← seam → page. Drag it, or use the arrow keys on it.</span>
+  {:else if look === "difference"}
+    <span>deeper is farther apart (ΔE00 up to 20)</span>
+  {/if}
+</div>
+
+<!-- svelte-ignore a11y_no_noninteractive_tabindex (a scrolling region must be reachable by key) -->
+<div
+  bind:this={view}
+  bind:clientWidth={viewWidth}
+  class="min-h-0 flex-1 overflow-auto p-4"
+  tabindex="0"
+  role="region"
+  aria-label="Picture and page"
+  onwheel={wheel}
+>
+  {#if missing}
+    <p role="alert" class="text-signal">The pictures of this build could not be fetched.</p>
+  {/if}
+  <div
+    class="relative mx-auto w-fit bg-white shadow-[0_0_0_1px_var(--color-drift)]"
+    style:width={`${width * shown}px`}
+  >
+    <img
+      src={source(one)}
+      alt={one === "page" ? "The page as drawn" : one === "difference" ? "Difference map" : "The picture"}
+      class={["block w-full", shown >= 2 && "[image-rendering:pixelated]"]}
+      onerror={() => (missing = true)}
+      onload={() => (missing = false)}
+    />
+    {#if look === "seam"}
+      <img
+        src={source("page")}
+        alt="The page as drawn"
+        class={["absolute top-0 left-0 w-full", shown >= 2 && "[image-rendering:pixelated]"]}
+        style:clip-path={`inset(0 0 0 ${seam * 100}%)`}
+      />
+      <div
+        role="slider"
+        tabindex="0"
+        aria-label="Seam"
+        aria-valuemin="0"
+        aria-valuemax="100"
+        aria-valuenow={Math.round(seam * 100)}
+        class="absolute inset-y-0 w-4 -translate-x-1/2 cursor-ew-resize touch-none before:absolute before:inset-y-0 before:left-1/2 before:w-0.5 before:-translate-x-1/2 before:bg-signal"
+        style:left={`${seam * 100}%`}
+        onkeydown={seamKeys}
+        onpointerdown={(e) => {
+          dragging = true;
+          e.currentTarget.setPointerCapture(e.pointerId);
+        }}
+        onpointermove={drag}
+        onpointerup={() => (dragging = false)}
+      ></div>
+    {:else if look === "veil"}
+      <img
+        src={source("page")}
+        alt="The page as drawn"
+        class={["absolute top-0 left-0 w-full", shown >= 2 && "[image-rendering:pixelated]"]}
+        style:opacity={veil}
+      />
+    {/if}
+    {#if focus}
+      <!-- a found difference is bracketed left and right, like a passage in a margin -->
+      <div
+        class="pointer-events-none absolute border-x-2 border-signal"
+        style:left={`${focus.rect.x * shown - 5}px`}
+        style:top={`${focus.rect.y * shown - 3}px`}
+        style:width={`${focus.rect.w * shown + 10}px`}
+        style:height={`${focus.rect.h * shown + 6}px`}
+      ></div>
+    {/if}
+  </div>
+</div>

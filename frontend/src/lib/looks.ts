@@ -1,0 +1,27 @@
+/** The ways of looking at the stage, in the order of their keys. */
+export const LOOKS = [
+  { id: "picture", label: "Picture", key: "1", hint: "what was brought in" },
+  { id: "page", label: "Page", key: "2", hint: "what the browser drew" },
+  { id: "seam", label: "Seam", key: "3", hint: "picture left of the seam, page right of it" },
+  { id: "veil", label: "Veil", key: "4", hint: "the page laid over the picture" },
+  { id: "difference", label: "Difference", key: "5", hint: "where they disagree" },
+  { id: "live", label: "Live page", key: "6", hint: "the written page at any width" },
+  { id: "code", label: "Code", key: "7", hint: "the HTML and CSS" },
+] as const;
+
+export type Look = (typeof LOOKS)[number]["id"];
+
+export const isLook = (value: string | undefined): value is Look => LOOKS.some((l) => l.id === value);
+
+/** Zoom steps double every other step; `by` is +1 or -1. */
+export const ZOOMS = [0.1, 0.25, 0.5, 0.75, 1, 1.5, 2, 3, 4, 6, 8] as const;
+
+export function stepZoom(zoom: number, by: 1 | -1): number {
+  if (by > 0) return ZOOMS.find((z) => z > zoom * 1.01) ?? ZOOMS[ZOOMS.length - 1]!;
+  return [...ZOOMS].reverse().find((z) => z < zoom * 0.99) ?? ZOOMS[0];
+}
+
+/** Scroll offset that keeps the point under `anchor` (px from the view's edge) where it is when the zoom changes. */
+export function keepAnchor(scroll: number, anchor: number, before: number, after: number): number {
+  return Math.max(0, ((scroll + anchor) * after) / before - anchor);
+}

@@ -1,0 +1,70 @@
+import { createMutation, createQuery, QueryClient } from "@tanstack/svelte-query";
+import { api, bringIn, explain } from "./api/client";
+
+export const client = new QueryClient({ defaultOptions: { queries: { staleTime: 5_000, retry: 1 } } });
+
+async function unwrap<T>(call: Promise<{ data?: T; error?: unknown }>): Promise<T> {
+  const { data, error } = await call;
+  if (data === undefined) throw new Error(explain(error));
+  return data;
+}
+
+export const projectsQuery = () =>
+  createQuery(() => ({ queryKey: ["projects"], queryFn: () => unwrap(api.GET("/api/projects")) }));
+
+export const projectQuery = (id: () => string) =>
+  createQuery(() => ({
+    queryKey: ["project", id()],
+    queryFn: () => unwrap(api.GET("/api/projects/{project_id}", { params: { path: { project_id: id() } } })),
+  }));
+
+export const sourceQuery = (id: () => string | undefined) =>
+  createQuery(() => ({
+    queryKey: ["source", id()],
+    enabled: id() !== undefined,
+    queryFn: () =>
+      unwrap(api.GET("/api/builds/{build_id}/source", { params: { path: { build_id: id()! } } })),
+  }));
+
+const refresh = () => client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "source" });
+
+export const bringInMutation = () => createMutation(() => ({ mutationFn: bringIn, onSuccess: refresh }));
+
+export const buildAgainMutation = () =>
+  createMutation(() => ({
+    mutationFn: (id: string) =>
+      unwrap(api.POST("/api/projects/{project_id}/builds", { params: { path: { project_id: id } } })),
+    onSuccess: refresh,
+  }));
+
+export const cancelMutation = () =>
+  createMutation(() => ({
+    mutationFn: (id: string) =>
+      unwrap(api.POST("/api/builds/{build_id}/cancel", { params: { path: { build_id: id } } })),
+    onSuccess: refresh,
+  }));
+
+export const deleteMutation = () =>
+  createMutation(() => ({
+    mutationFn: (id: string) =>
+      unwrap(api.DELETE("/api/projects/{project_id}", { params: { path: { project_id: id } } })),
+    onSuccess: refresh,
+  }));
+
+/** Follow the server's events; what changed is fetched again, and everything is after a lost connection. */
+export function follow(): () => void {
+  const source = new EventSource("/api/events");
+  let waiting: ReturnType<typeof setTimeout> | undefined;
+  const later = () => {
+    waiting ??= setTimeout(() => {
+      waiting = undefined;
+      void refresh();
+    }, 120);
+  };
+  source.addEventListener("build", later);
+  source.addEventListener("hello", later);
+  return () => {
+    clearTimeout(waiting);
+    source.close();
+  };
+}

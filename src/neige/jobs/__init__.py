@@ -1,0 +1,1 @@
+"""The queue's tasks: call core and browser, report progress, write to the store."""

@@ -1,0 +1,134 @@
+"""Building a page as a job: progress is committed as it comes, the result in one transaction or not at all."""
+
+from __future__ import annotations
+
+import os
+import uuid
+from functools import cache
+
+import cv2
+import numpy as np
+from procrastinate import JobContext, RetryStrategy
+from procrastinate.exceptions import JobAborted
+from procrastinate.job_context import AbortReason
+from sqlalchemy import update
+
+from neige.browser import draw_page
+from neige.core.errors import NeigeError
+from neige.core.model.codec import to_json
+from neige.core.pipeline import Build as Built
+from neige.core.pipeline import build as build_page
+from neige.core.proof import difference_map
+from neige.core.writer import page_files
+from neige.jobs.queue import notify, queue
+from neige.store.database import Database, get_blob, put_blob
+from neige.store.models import Build, Picture, Project, now
+
+THUMBNAIL = (480, 320)  # px
+
+
+@cache
+def database() -> Database:
+    return Database(os.environ["NEIGE_DATABASE_URL"])
+
+
+class Superseded(Exception):
+    """Another attempt at the same build has begun; this one's result is not wanted."""
+
+
+@queue.task(name="build", pass_context=True, retry=RetryStrategy(max_attempts=3, retry_exceptions=[OSError, RuntimeError]))
+def run_build(context: JobContext, build_id: str) -> None:
+    """Run one build to its end. Safe to run twice: only the latest attempt may write, and a finished build is left alone."""
+    key = uuid.UUID(build_id)
+    with database().session() as s:
+        build = s.get(Build, key, with_for_update=True)
+        if build is None or build.state in ("done", "cancelled"):
+            return
+        build.attempt += 1
+        build.state, build.steps, build.error = "running", [], None
+        attempt = build.attempt
+        picture = s.get_one(Picture, build.picture_id)
+        content, name, scale = get_blob(s, picture.original), picture.name, picture.scale
+        notify(s, key)
+    steps: list[dict[str, str]] = []
+
+    def progress(stage: str, what: str) -> None:
+        if context.should_abort():
+            raise JobAborted()
+        steps.append({"stage": stage, "what": what})
+        with database().session() as s:
+            done = s.execute(update(Build).where(Build.id == key, Build.attempt == attempt).values(steps=list(steps)))
+            if done.rowcount == 0:
+                raise Superseded()
+            notify(s, key)
+
+    try:
+        result = build_page(content or b"", name, draw_page, scale=scale, progress=progress)
+        _finish(key, attempt, result)
+    except Superseded:
+        return
+    except JobAborted:
+        if context.abort_reason() == AbortReason.USER_REQUEST:
+            _end(key, attempt, "cancelled", None)
+        raise
+    except NeigeError as e:
+        _end(key, attempt, "failed", str(e))
+    except Exception as e:
+        _end(key, attempt, "failed", f"an internal error stopped the build ({type(e).__name__}); the worker's log has the details")
+        raise
+
+
+def _end(key: uuid.UUID, attempt: int, state: str, error: str | None) -> None:
+    with database().session() as s:
+        s.execute(update(Build).where(Build.id == key, Build.attempt == attempt).values(state=state, error=error, finished_at=now()))
+        notify(s, key)
+
+
+def _finish(key: uuid.UUID, attempt: int, result: Built) -> None:
+    import json
+
+    with database().session() as s:
+        build = s.get(Build, key, with_for_update=True)
+        if build is None or build.attempt != attempt or build.state != "running":
+            return
+        build.files = {a.path: put_blob(s, a.content) for a in page_files(result.page)}
+        build.reading = put_blob(s, json.dumps(to_json(result.reading)).encode())
+        build.drawn = put_blob(s, png(result.drawing.pixels))
+        build.difference = put_blob(s, png(difference_map(result.picture, result.drawing)))
+        build.thumbnail = put_blob(s, split_thumbnail(result.picture.pixels, result.drawing.pixels))
+        build.proof = to_json(result.proof)
+        build.state, build.finished_at = "done", now()
+        s.execute(update(Project).where(Project.id == build.project_id).values(touched_at=now()))
+        notify(s, key)
+
+
+def png(pixels: np.ndarray) -> bytes:
+    """Lossless PNG of RGB pixels, compressed lightly."""
+    return cv2.imencode(".png", np.ascontiguousarray(pixels[:, :, ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3])[1].tobytes()
+
+
+def split_thumbnail(picture: np.ndarray, page: np.ndarray) -> bytes:
+    """The top of a picture, its right half taken from the page: how alike they are shows at the seam."""
+    w, h = THUMBNAIL
+
+    def fit(pixels: np.ndarray) -> np.ndarray:
+        width = pixels.shape[1]
+        part = pixels[: max(1, round(width * h / w))]
+        out = np.full((h, w, 3), 255, np.uint8)
+        small = cv2.resize(part, (w, max(1, round(part.shape[0] * w / width))), interpolation=cv2.INTER_AREA)[:h]
+        out[: small.shape[0]] = small
+        return out
+
+    a, b = fit(picture), fit(page)
+    a[:, w // 2 :] = b[:, w // 2 :]
+    return png(a)
+
+
+@queue.periodic(cron="* * * * * */5")
+@queue.task(name="rescue", queueing_lock="rescue", pass_context=False)
+async def rescue(timestamp: int) -> None:
+    """Give the jobs of dead workers back to the queue (nothing else does)."""
+    from neige.jobs.queue import STALLED
+
+    for job in await queue.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED):
+        await queue.job_manager.retry_job(job)

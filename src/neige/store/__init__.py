@@ -1,0 +1,1 @@
+"""Records and blobs in PostgreSQL. The only place that knows it."""

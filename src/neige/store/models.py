@@ -1,0 +1,77 @@
+"""The tables. Blobs are content-addressed: one row per SHA-256, shared by whoever refers to it."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import DateTime, ForeignKey, Integer, LargeBinary, String, Text
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+
+def now() -> datetime:
+    return datetime.now(UTC)
+
+
+class Base(DeclarativeBase):
+    pass
+
+
+class Blob(Base):
+    __tablename__ = "blobs"
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    content: Mapped[bytes] = mapped_column(LargeBinary)
+    size: Mapped[int] = mapped_column(Integer)
+
+
+class Project(Base):
+    __tablename__ = "projects"
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    name: Mapped[str] = mapped_column(Text)
+    created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+    touched_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+    pictures: Mapped[list[Picture]] = relationship(back_populates="project", cascade="all, delete-orphan", order_by="Picture.created_at")
+    builds: Mapped[list[Build]] = relationship(back_populates="project", cascade="all, delete-orphan", order_by="Build.created_at.desc()")
+
+
+class Picture(Base):
+    __tablename__ = "pictures"
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    project_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str] = mapped_column(Text)
+    original: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
+    preview: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
+    width: Mapped[int] = mapped_column(Integer)
+    height: Mapped[int] = mapped_column(Integer)
+    scale: Mapped[int] = mapped_column(Integer)
+    created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+    project: Mapped[Project] = relationship(back_populates="pictures")
+
+
+class Build(Base):
+    """One run of the pipeline. `state`: queued, running, done, failed, cancelled. `attempt` guards against a job run twice.
+
+    `files` maps paths to blobs; `drawn`, `difference` and `thumbnail` are PNG blobs; `steps` lists what was found so far.
+    """
+
+    __tablename__ = "builds"
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    project_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"), index=True)
+    picture_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("pictures.id", ondelete="CASCADE"))
+    state: Mapped[str] = mapped_column(String(16), default="queued")
+    job: Mapped[int | None] = mapped_column(Integer)
+    attempt: Mapped[int] = mapped_column(Integer, default=0)
+    steps: Mapped[list[dict[str, str]]] = mapped_column(JSONB, default=list)
+    error: Mapped[str | None] = mapped_column(Text)
+    proof: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    files: Mapped[dict[str, str]] = mapped_column(JSONB, default=dict)
+    reading: Mapped[str | None] = mapped_column(ForeignKey("blobs.sha256"))
+    drawn: Mapped[str | None] = mapped_column(ForeignKey("blobs.sha256"))
+    difference: Mapped[str | None] = mapped_column(ForeignKey("blobs.sha256"))
+    thumbnail: Mapped[str | None] = mapped_column(ForeignKey("blobs.sha256"))
+    created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+    finished_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    project: Mapped[Project] = relationship(back_populates="builds")
+    picture: Mapped[Picture] = relationship()

@@ -1,0 +1,1 @@
+"""Flask: routes, validation, OpenAPI, events. No computation."""

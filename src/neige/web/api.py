@@ -1,0 +1,267 @@
+"""The routes under /api."""
+
+from __future__ import annotations
+
+import io
+import mimetypes
+import zipfile
+from typing import Any
+from uuid import UUID
+
+from flask import Response, current_app, request
+from flask_openapi3 import APIBlueprint
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+from werkzeug.exceptions import Conflict, NotFound, ServiceUnavailable, UnprocessableEntity
+
+from neige import __version__
+from neige.jobs.intake import check_picture
+from neige.jobs.projects import add_project
+from neige.jobs.queue import cancel_build, defer_build, notify
+from neige.store.database import Database, drop_orphans, get_blob
+from neige.store.models import Blob, Build, Project, now
+from neige.web.schemas import (
+    BuildOut,
+    BuildPath,
+    Empty,
+    FileOut,
+    FilePath,
+    Health,
+    PictureOut,
+    Problem,
+    ProjectList,
+    ProjectOut,
+    ProjectPath,
+    Rename,
+    Source,
+)
+
+# A preview is somebody's page: no scripts, no origin of its own, nothing from elsewhere.
+PREVIEW_POLICY = "sandbox; default-src 'none'; style-src 'self'; img-src 'self'; font-src 'self'; frame-ancestors 'self'"
+Reply = Response | dict[str, Any] | tuple[dict[str, Any], int]
+
+api = APIBlueprint("api", __name__, url_prefix="/api", operation_id_callback=lambda name, **kw: name, abp_responses={422: Problem, 404: Problem})
+
+
+def database() -> Database:
+    found: Database = current_app.extensions["neige_database"]
+    return found
+
+
+def _build_out(s: Session, b: Build) -> BuildOut:
+    code = sum(s.scalars(select(Blob.size).where(Blob.sha256.in_([h for p, h in b.files.items() if p in ("index.html", "styles.css")]))))
+    return BuildOut.model_validate(
+        {"id": b.id, "state": b.state, "steps": b.steps, "error": b.error, "proof": b.proof, "code_bytes": code, "created_at": b.created_at, "finished_at": b.finished_at}
+    )
+
+
+def _project_out(s: Session, p: Project) -> ProjectOut:
+    picture = p.pictures[-1] if p.pictures else None
+    build = p.builds[0] if p.builds else None
+    return ProjectOut(
+        id=p.id, name=p.name, created_at=p.created_at, touched_at=p.touched_at,
+        picture=PictureOut(id=picture.id, name=picture.name, width=picture.width, height=picture.height, scale=picture.scale) if picture else None,
+        build=_build_out(s, build) if build else None,
+    )  # fmt: skip
+
+
+def _json(model: Any, status: int = 200) -> Response:
+    return Response(model.model_dump_json(), status, mimetype="application/json")
+
+
+def _project(s: Session, project_id: UUID) -> Project:
+    found = s.get(Project, project_id)
+    if found is None:
+        raise NotFound("There is no such project; it may have been deleted.")
+    return found
+
+
+def _build(s: Session, build_id: UUID) -> Build:
+    found = s.get(Build, build_id)
+    if found is None:
+        raise NotFound("There is no such build.")
+    return found
+
+
+@api.get("/health", responses={200: Health})
+def health() -> Reply:
+    with database().session() as s:
+        s.execute(select(1))
+    return _json(Health(status="ok", version=__version__))
+
+
+@api.get("/projects", responses={200: ProjectList})
+def list_projects() -> Reply:
+    with database().session() as s:
+        projects = s.scalars(select(Project).order_by(Project.touched_at.desc())).all()
+        return _json(ProjectList(projects=[_project_out(s, p) for p in projects]))
+
+
+@api.post("/projects", responses={201: ProjectOut})
+def create_project() -> Reply:
+    """Bring a picture in: multipart `file`, optional `name`, `width`, `scale`. It is decoded first; if it cannot be used, nothing is stored."""
+    file = request.files.get("file")
+    if file is None:
+        raise UnprocessableEntity("No file came with the request: send the picture as `file`.")
+    picture = check_picture(file.read(), file.filename or "picture", _number("width"), _number("scale"))
+    name = (request.form.get("name") or picture.name.rsplit(".", 1)[0].replace("-", " ").replace("_", " ")).strip()[:120] or "Untitled"
+    with database().session() as s:
+        project = add_project(s, name, picture)
+        out = _project_out(s, project)
+    return _json(out, 201)
+
+
+def _number(field: str) -> float | None:
+    value = request.form.get(field)
+    if not value:
+        return None
+    try:
+        return float(value)
+    except ValueError as e:
+        raise UnprocessableEntity(f"{field} must be a number, not “{value[:20]}”.") from e
+
+
+@api.get("/projects/<uuid:project_id>", responses={200: ProjectOut})
+def get_project(path: ProjectPath) -> Reply:
+    with database().session() as s:
+        return _json(_project_out(s, _project(s, path.project_id)))
+
+
+@api.patch("/projects/<uuid:project_id>", responses={200: ProjectOut})
+def rename_project(path: ProjectPath, body: Rename) -> Reply:
+    with database().session() as s:
+        project = _project(s, path.project_id)
+        project.name, project.touched_at = body.name.strip(), now()
+        return _json(_project_out(s, project))
+
+
+@api.delete("/projects/<uuid:project_id>", responses={200: Empty})
+def delete_project(path: ProjectPath) -> Reply:
+    with database().session() as s:
+        project = _project(s, path.project_id)
+        for b in project.builds:
+            if b.state in ("queued", "running"):
+                cancel_build(s, b)
+        s.delete(project)
+        s.flush()
+        drop_orphans(s)
+    return _json(Empty())
+
+
+@api.post("/projects/<uuid:project_id>/builds", responses={201: ProjectOut})
+def build_again(path: ProjectPath) -> Reply:
+    with database().session() as s:
+        project = _project(s, path.project_id)
+        if any(b.state in ("queued", "running") for b in project.builds):
+            raise Conflict("A build of this project is already under way.")
+        build = Build(project_id=project.id, picture_id=project.pictures[-1].id)
+        s.add(build)
+        s.flush()
+        defer_build(s, build)
+        s.refresh(project)
+        return _json(_project_out(s, project), 201)
+
+
+@api.post("/builds/<uuid:build_id>/cancel", responses={200: BuildOut})
+def cancel(path: BuildPath) -> Reply:
+    with database().session() as s:
+        build = _build(s, path.build_id)
+        if build.state in ("queued", "running"):
+            cancel_build(s, build)
+            build.state, build.finished_at = "cancelled", now()
+            notify(s, build.id)
+        return _json(_build_out(s, build))
+
+
+@api.get("/builds/<uuid:build_id>", responses={200: BuildOut})
+def get_build(path: BuildPath) -> Reply:
+    with database().session() as s:
+        return _json(_build_out(s, _build(s, path.build_id)))
+
+
+@api.get("/builds/<uuid:build_id>/source", responses={200: Source})
+def get_source(path: BuildPath) -> Reply:
+    with database().session() as s:
+        files = _build(s, path.build_id).files
+        if "index.html" not in files:
+            raise NotFound("This build has not written a page yet.")
+        html, css = ((get_blob(s, files[n]) or b"").decode() for n in ("index.html", "styles.css"))
+        sizes: dict[str, int] = {h: n for h, n in s.execute(select(Blob.sha256, Blob.size).where(Blob.sha256.in_(files.values())))}
+        return _json(Source(html=html, css=css, files=[FileOut(path=p, bytes=sizes[h]) for p, h in sorted(files.items())]))
+
+
+def _image(sha256: str | None) -> Response:
+    if sha256 is None:
+        raise NotFound("This picture has not been made yet.")
+    etag = f'"{sha256}"'
+    headers = {"ETag": etag, "Cache-Control": "private, max-age=31536000, immutable"}
+    if request.headers.get("If-None-Match") == etag:
+        return Response(status=304, headers=headers)
+    with database().session() as s:
+        return Response(get_blob(s, sha256), mimetype="image/png", headers=headers)
+
+
+@api.get("/builds/<uuid:build_id>/picture")
+def picture_image(path: BuildPath) -> Reply:
+    with database().session() as s:
+        sha = _build(s, path.build_id).picture.preview
+    return _image(sha)
+
+
+@api.get("/builds/<uuid:build_id>/page")
+def page_image(path: BuildPath) -> Reply:
+    with database().session() as s:
+        sha = _build(s, path.build_id).drawn
+    return _image(sha)
+
+
+@api.get("/builds/<uuid:build_id>/difference")
+def difference_image(path: BuildPath) -> Reply:
+    with database().session() as s:
+        sha = _build(s, path.build_id).difference
+    return _image(sha)
+
+
+@api.get("/builds/<uuid:build_id>/thumbnail")
+def thumbnail_image(path: BuildPath) -> Reply:
+    with database().session() as s:
+        sha = _build(s, path.build_id).thumbnail
+    return _image(sha)
+
+
+@api.get("/builds/<uuid:build_id>/files/<path:path>")
+def page_file(path: FilePath) -> Reply:
+    """A file of the written page, under a policy that lets it do nothing but be looked at."""
+    with database().session() as s:
+        sha = _build(s, path.build_id).files.get(path.path)
+        content = get_blob(s, sha) if sha else None
+    if content is None:
+        raise NotFound(f"{path.path} is not a file of this page.")
+    kind = {"woff2": "font/woff2", "webp": "image/webp"}.get(path.path.rsplit(".", 1)[-1]) or mimetypes.guess_type(path.path)[0] or "application/octet-stream"
+    return Response(content, mimetype=kind, headers={"Content-Security-Policy": PREVIEW_POLICY, "Access-Control-Allow-Origin": "*", "X-Content-Type-Options": "nosniff"})
+
+
+@api.get("/builds/<uuid:build_id>/archive.zip")
+def archive(path: BuildPath) -> Reply:
+    """The page with its assets and fonts; opens from disk with no network."""
+    with database().session() as s:
+        build = _build(s, path.build_id)
+        if not build.files:
+            raise NotFound("This build has not written a page yet.")
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as z:
+            for name, sha in sorted(build.files.items()):
+                entry = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))  # no clock: equal pages are equal files
+                entry.compress_type = zipfile.ZIP_DEFLATED
+                z.writestr(entry, get_blob(s, sha) or b"")
+        file = "".join(c if c.isalnum() else "-" for c in build.project.name.lower()).strip("-") or "page"
+    return Response(out.getvalue(), mimetype="application/zip", headers={"Content-Disposition": f'attachment; filename="{file}.zip"'.encode("ascii", "ignore").decode()})
+
+
+@api.get("/events")
+def events() -> Reply:
+    """Server-sent events: `build` with {"build": id} whenever one changes; null means look at everything again."""
+    hub = current_app.extensions["neige_events"]
+    if hub.full():
+        raise ServiceUnavailable("Too many open event streams.")
+    return Response(hub.stream(), mimetype="text/event-stream", headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"})
