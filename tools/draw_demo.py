@@ -57,13 +57,13 @@ class Svg:
         return bytes(resvg_py.svg_to_bytes(svg_string=document, font_files=fonts, skip_system_fonts=True, zoom=zoom))
 
 
-def ridge(svg: Svg, x: float, y: float, w: float, h: float, seed: int) -> None:
+def ridge(svg: Svg, x: float, y: float, w: float, h: float, seed: int, radius: float = 10) -> None:
     """A mountain view: sky gradient, three ridges in haze, snow on the nearest, grain over it all so that it reads as a photo."""
     rng = random.Random(seed)
     key = f"r{seed}"
     svg.parts.append(
         f'<defs><linearGradient id="{key}" x2="0" y2="1"><stop offset="0" stop-color="#7fb2cf"/><stop offset="1" stop-color="#f3e3d3"/></linearGradient>'
-        f'<clipPath id="c{key}"><rect x="{x}" y="{y}" width="{w}" height="{h}" rx="10"/></clipPath></defs><g clip-path="url(#c{key})">'
+        f'<clipPath id="c{key}"><rect x="{x}" y="{y}" width="{w}" height="{h}" rx="{radius}"/></clipPath></defs><g clip-path="url(#c{key})">'
         f'<rect x="{x}" y="{y}" width="{w}" height="{h}" fill="url(#{key})"/>'
     )
     for depth, colour in ((0.42, "#a9bccb"), (0.58, "#7f97aa"), (0.74, "#4d6579")):
@@ -122,8 +122,8 @@ def landing() -> bytes:
     s.text(150, 1360, "Centimetres of snow at six in the morning", 18, fill=ASH)
     for i, (name, height, depth, change) in enumerate(STATIONS):
         x, y = 150 + (i % 3) * 388, 1410 + (i // 3) * 330
-        s.box(x, y, 364, 300, PAPER, 10, LINE)
-        ridge(s, x + 1, y + 1, 362, 150, 20 + i)
+        s.box(x, y, 364, 300, PAPER, 4, LINE)
+        ridge(s, x + 1, y + 1, 362, 150, 20 + i, 0)
         s.text(x + 24, y + 192, name, 20, "Poppins", 600)
         s.text(x + 24, y + 220, f"{height} m above the sea", 15, fill=ASH)
         s.text(x + 24, y + 268, str(depth), 32, "Poppins", 600)

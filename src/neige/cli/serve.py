@@ -46,11 +46,12 @@ def serve(folder: Path, port: int, demo: bool) -> int:
         commands = {
             "worker": [sys.executable, "-m", "neige.jobs.worker"],
             "server": [sys.executable, "-m", "gunicorn", "--worker-class", "gthread", "--workers", "1", "--threads", "64", "--bind", f"127.0.0.1:{chosen}", "--graceful-timeout", "3", "--timeout", "120", "--log-level", "warning", "neige.web.app:application()"],
-        }
-        for name, command in commands.items():
-            children[name] = subprocess.Popen(command, env=environment, start_new_session=True)
-        address = f"http://127.0.0.1:{chosen}/"
-        _await(address + "api/health", children["server"])
+        }  # fmt: skip
+        for name in ("server", "worker"):
+            children[name] = subprocess.Popen(commands[name], env=environment, start_new_session=True)
+            if name == "server":  # the worker would only slow the first answer down
+                address = f"http://127.0.0.1:{chosen}/"
+                _await(address + "api/health", children["server"])
         print(f"ready: {address}", flush=True)
         while not ending:
             time.sleep(0.3)

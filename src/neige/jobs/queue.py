@@ -7,7 +7,6 @@ import uuid
 from typing import Any
 
 from procrastinate import App, PsycopgConnector
-from procrastinate.testing import InMemoryConnector
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
@@ -18,7 +17,8 @@ STALLED = 20.0  # seconds without a heartbeat after which a worker counts as dea
 HEARTBEAT = 4.0  # seconds
 CHANNEL = "neige_builds"
 
-queue = App(connector=InMemoryConnector(), import_paths=["neige.jobs.tasks"])
+# never opened here: jobs are deferred over the session's own connection, and the worker brings its own connector
+queue = App(connector=PsycopgConnector(), import_paths=["neige.jobs.tasks"])
 
 
 def worker_connector(url: str) -> PsycopgConnector:

@@ -22,7 +22,7 @@ from neige.web.schemas import Problem
 
 STATIC = Path(__file__).parent / "static"
 MAX_UPLOAD = 100 * 1024 * 1024
-PAGE_POLICY = "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; frame-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+PAGE_POLICY = "default-src 'self'; img-src 'self' blob: data:; font-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 log = logging.getLogger(__name__)
 Reply = Response | dict[str, Any] | tuple[dict[str, Any], int]
 

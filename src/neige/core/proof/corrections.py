@@ -115,6 +115,9 @@ def _measure(n: Node, reading: Reading, drawing: Drawing, words: dict[int, list[
             bottom = kids[int(np.argmax([c.rect.bottom for c in n.children if c.id in off]))].bottom
             return _Drawn(first.left, top, last.right, bottom, any(k.wrapped for k in kids))
     wrapped = any(off[c.id].wrapped for c in n.children if c.id in off)
+    if not n.children and n.kind in ("image", "rule", "block"):
+        # its own size is not to be corrected here: what comes after makes up for it
+        return _Drawn(r.x - want.x, r.y - want.y, r.x - want.x, r.y - want.y, wrapped)
     return _Drawn(r.x - want.x, r.y - want.y, r.right - want.right, r.bottom - want.bottom, wrapped)
 
 

@@ -57,6 +57,7 @@ def read_surfaces(picture: Picture, text: list[Rect]) -> Ground:
     surfaces = _drop_inside(surfaces, cutouts, text)
     rules = [r for r in rules if not any(r.rect.inside(c.rect, 0.7) for c in cutouts)]
     surfaces = _extend_to_images(surfaces, cutouts)
+    rules = [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
     return Ground(background, tuple(surfaces), tuple(rules), tuple(cutouts), float(explained), tuple(lost))
 
 
@@ -231,10 +232,10 @@ def _extend_to_images(surfaces: list[Surface], cutouts: list[Cutout]) -> list[Su
     for s in surfaces:
         inner = edges(s.rect.x + s.border[3], s.rect.y + s.border[0], s.rect.right - s.border[1], s.rect.bottom - s.border[2])
         for c in cutouts:
-            if c.kind == "image" and not c.backdrop and abs(c.rect.x - inner.x) <= 1.6 and abs(c.rect.right - inner.right) <= 1.6:
-                if -1.6 <= inner.y - c.rect.bottom <= 1.6:
+            if c.kind == "image" and not c.backdrop and abs(c.rect.x - inner.x) <= 2.2 and abs(c.rect.right - inner.right) <= 2.2:
+                if -2.2 <= inner.y - c.rect.bottom <= 2.2:
                     s = replace(s, rect=edges(s.rect.x, c.rect.y - s.border[3], s.rect.right, s.rect.bottom), border=(s.border[3], *s.border[1:]))
-                elif -1.6 <= c.rect.y - inner.bottom <= 1.6:
+                elif -2.2 <= c.rect.y - inner.bottom <= 2.2:
                     s = replace(s, rect=edges(s.rect.x, s.rect.y, s.rect.right, c.rect.bottom + s.border[3]), border=(s.border[0], s.border[1], s.border[3], s.border[3]))
         out.append(s)
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))

@@ -7,6 +7,7 @@ pictures every pixel is first snapped to the nearest dominant colour of the pict
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 
 import cv2
 import numpy as np
@@ -126,10 +127,10 @@ def fit_rectangle(mask: NDArray[np.bool_]) -> float | None:
 
 
 def _corner(quadrant: NDArray[np.bool_], half: float) -> float:
-    """Radius of the top left corner from the run of missing pixels along its diagonal band.
+    """Radius of the top left corner from the area that is missing there.
 
-    With radius r the first row starts about at x = r - sqrt(r - 0.25) and so on; the missing area r²(1 - pi/4) plus half
-    the anti-aliased pixels (about 1.1 r of them) is measured and solved for r.
+    Anti-aliased pixels are not of the flat colour, so they are missing too; the table of missing areas is made from
+    painted corners by the same count, and inverted.
     """
     n = max(1, int(half))
     part = quadrant[:n, :n]
@@ -141,8 +142,20 @@ def _corner(quadrant: NDArray[np.bool_], half: float) -> float:
     missing = float(starts[: max(1, int(np.argmax(starts == 0)) if (starts == 0).any() else n)].sum())
     if starts[0] == 0:
         return 0.0
-    k = 1 - np.pi / 4
-    return float(min((-0.55 + np.sqrt(0.55**2 + 4 * k * missing)) / (2 * k) + 0.35, half))
+    radii, areas = _corner_table()
+    return float(min(np.interp(missing, areas, radii), half))
+
+
+@cache
+def _corner_table() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """(radii, missing pixels of a painted corner of that radius)."""
+    radii = np.concatenate([np.arange(0.0, 20.0, 0.5), np.arange(20.0, 201.0, 4.0)])
+    areas = []
+    for r in radii:
+        n = int(r) + 3
+        corner = rounded_mask(2 * n, 2 * n, float(r))[:n, :n] > 0.998
+        areas.append(float((~corner).sum()))
+    return radii, np.maximum.accumulate(np.array(areas)) + np.arange(len(radii)) * 1e-6
 
 
 def rounded_mask(h: int, w: int, radius: float) -> NDArray[np.float32]:

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Picture, Rect, Surface
+from neige.core.reading.colour import pack, to_hex, unpack
 
 ICON_MAX = 96  # px: larger things with few gaps are images
 MIN_SIDE = 5  # px
@@ -78,10 +79,13 @@ def _forgive_edges(free: NDArray[np.bool_], surfaces: list[Surface], scale: int)
 
 def _photos(remains: NDArray[np.bool_], inside_text: NDArray[np.bool_], scale: int) -> tuple[list[Rect], NDArray[np.uint8]]:
     """Dense unexplained areas with straight sides."""
-    solid = (remains | (inside_text & (cv2.blur(remains.astype(np.float32), (31 * scale, 31 * scale)) > 0.6))).astype(np.uint8)
-    kernel = np.ones((9 * scale, 9 * scale), np.uint8)
+    outside = remains & ~inside_text
+    side = 31 * scale
+    share = cv2.blur(outside.astype(np.float32), (side, side)) / np.maximum(cv2.blur((~inside_text).astype(np.float32), (side, side)), 0.05)
+    solid = (outside | (inside_text & (share > 0.6))).astype(np.uint8)
+    kernel = np.ones((9 * scale | 1, 9 * scale | 1), np.uint8)
     closed = cv2.morphologyEx(solid, cv2.MORPH_CLOSE, kernel)
-    opened = cv2.morphologyEx(closed, cv2.MORPH_OPEN, np.ones((14 * scale, 14 * scale), np.uint8))
+    opened = cv2.morphologyEx(closed, cv2.MORPH_OPEN, np.ones((14 * scale | 1, 14 * scale | 1), np.uint8))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(opened, connectivity=4)
     out = []
     for i in range(1, count):
@@ -116,8 +120,6 @@ def _disc_radius(mask: NDArray[np.uint8], rect: Rect) -> float:
 
 def _ground(picture: Picture, rect: Rect) -> str:
     """The commonest colour on the ring around a box."""
-    from neige.core.reading.colour import pack, to_hex, unpack
-
     s = picture.scale
     h, w = picture.pixels.shape[:2]
     x0, y0, x1, y1 = max(0, int(rect.x * s) - 2), max(0, int(rect.y * s) - 2), min(w, int(rect.right * s) + 2), min(h, int(rect.bottom * s) + 2)

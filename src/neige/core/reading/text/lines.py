@@ -16,7 +16,7 @@ from neige.core.reading.text.recognise import Recogniser, Spelling
 INKED = 0.18  # cover from which a pixel counts as ink when boxes are drawn around it
 SPLIT_GAP = 1.15  # of the ink height: a wider gap parts two texts that stand on one baseline
 MIN_CONFIDENCE = 0.5  # of a line; less is not kept as text (it is left as a region)
-TABULAR = re.compile(r"\d$")
+SYMBOLS = set("@#&?€$£¥%•·–—→←↑↓©®™½¼¾")  # that may stand alone; any other lone sign is an icon misread
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,6 +123,9 @@ def read_lines(pixels: NDArray[np.uint8], boxes: list[Box], recogniser: Recognis
     unread: list[Box] = []
     for crop, (top, left, _), spelling in zip(crops, kept, recogniser(crops)):
         found = split_words(crop, spelling, noise)
+        text = spelling.text.strip()
+        if len(text) == 1 and not text.isalnum() and text not in SYMBOLS:
+            continue
         if spelling.confidence < MIN_CONFIDENCE or not found or not any(c.isalnum() for c in spelling.text):
             if spelling.confidence < MIN_CONFIDENCE or not found:
                 unread.append((left, top, left + crop.shape[1], top + crop.shape[0]))
@@ -177,7 +180,8 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         if i < len(cuts):
             out_cuts.append(cuts[i])
     tokens, cuts = out_tokens, sorted(out_cuts)
-    limits = [0.0, *(v for cut in cuts for v in cut), float(width)]
+    first_ink, last_ink = _without_icons(runs, places[tokens[0][1]], places[tokens[-1][2]], ink_height, float(width))
+    limits = [first_ink, *(v for cut in cuts for v in cut), last_ink]
     words = []
     for i, (word, start, end) in enumerate(tokens):
         a, b = int(limits[2 * i]), int(np.ceil(limits[2 * i + 1]))
@@ -197,6 +201,21 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     if not words:
         return []
     return _split_lines(words, ink, 0.7 * ink_height if len(words) == 1 else ink_height, spelling.confidence)
+
+
+def _without_icons(runs: list[tuple[int, int]], first: float, last: float, ink_height: float, width: float) -> tuple[float, float]:
+    """Where the letters begin and end: an icon before or after them is ink that no recognised character stands for.
+
+    `first`, `last`: the places (px) of the first and last character.
+    """
+    start, end = 0.0, width
+    for a, b in zip(runs, runs[1:]):
+        if a[1] < first - 0.42 * ink_height and b[0] - a[1] >= max(2.0, 0.12 * ink_height) and b[0] > first - 0.75 * ink_height - 2 and a[1] - runs[0][0] > 0.3 * ink_height:
+            start = (a[1] + b[0]) / 2
+    for a, b in zip(runs[::-1], runs[::-1][1:]):
+        if a[0] > last + 0.42 * ink_height and a[0] - b[1] >= max(2.0, 0.12 * ink_height) and b[1] < last + 0.75 * ink_height + 2 and runs[-1][1] - a[0] > 0.3 * ink_height:
+            end = (a[0] + b[1]) / 2
+    return start, end
 
 
 def _word_colour(crop: NDArray[np.uint8], cover: NDArray[np.float32], ink: Ink) -> tuple[float, float, float]:

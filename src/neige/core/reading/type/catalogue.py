@@ -141,7 +141,12 @@ def _glyph(row: int, size64: int, glyph: int, quarter: int) -> tuple[NDArray[np.
     face.set_transform(freetype.Matrix(0x10000, 0, 0, 0x10000), freetype.Vector(quarter * 16, 0))
     face.load_glyph(glyph, freetype.FT_LOAD_NO_HINTING | freetype.FT_LOAD_NO_BITMAP | freetype.FT_LOAD_RENDER)
     bitmap = face.glyph.bitmap
-    array = np.array(bitmap.buffer, np.uint8).reshape(bitmap.rows, bitmap.pitch)[:, : bitmap.width] if bitmap.rows else np.zeros((0, 0), np.uint8)
+    if bitmap.rows and bitmap.width:
+        # straight from FreeType's memory: the binding's own `buffer` copies pixel by pixel
+        raw = np.ctypeslib.as_array(bitmap._FT_Bitmap.buffer, (bitmap.rows * bitmap.pitch,))
+        array = raw.reshape(bitmap.rows, bitmap.pitch)[:, : bitmap.width].copy()
+    else:
+        array = np.zeros((0, 0), np.uint8)
     return array, face.glyph.bitmap_left, face.glyph.bitmap_top
 
 

@@ -9,7 +9,7 @@ drawn glyphs decide among the last few. A page uses two or three families: that 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -212,21 +212,19 @@ def baseline_of(e: Edges, row: int, size: float) -> float:
 
 def correlation(cover: NDArray[np.float32], row: int, texts: Sequence[str], x: Sequence[float], size: float, tracking: float, baseline: float) -> float:
     """Normalised correlation, -1..1, of measured ink with the words drawn, the best of three baselines."""
-    best = -1.0
     a = cover - cover.mean()
     norm = float(np.sqrt((a * a).sum()))
     if norm < 1e-6:
         return 0.0
-    for shift in (0, -1, 1):
-        drawn = np.zeros_like(cover)
-        for text, at in zip(texts, x):
-            np.maximum(drawn, draw(row, text, size, tracking, at, round(baseline) + shift, cover.shape), out=drawn)
-        b = drawn - drawn.mean()
-        n = float(np.sqrt((b * b).sum()))
+    drawn = np.zeros((cover.shape[0] + 2, cover.shape[1]), np.float32)  # a row more above and below, to slide along
+    for text, at in zip(texts, x):
+        np.maximum(drawn, draw(row, text, size, tracking, at, round(baseline) + 1, drawn.shape), out=drawn)
+    best = -1.0
+    for shift in (1, 0, 2):
+        b = drawn[shift : shift + cover.shape[0]]
+        n = float(np.sqrt(((b - b.mean()) ** 2).sum()))
         if n > 1e-6:
             best = max(best, float((a * b).sum()) / (norm * n))
-        if best > 0.93:
-            break
     return best
 
 
@@ -240,7 +238,3 @@ def pen_positions(e: Edges, row: int, size: float, tracking: float) -> NDArray[n
         end = right - size * last - tracking * (len(word) - 1)
         out.append((start + end) / 2 if abs(start - end) < 2.5 else start)
     return np.array(out)
-
-
-def with_row(fit: LineFit, row: int) -> LineFit:
-    return replace(fit, row=row)
