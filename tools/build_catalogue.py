@@ -115,7 +115,11 @@ def build(face: dict[str, Any]) -> dict[str, Any]:
 
 
 # The characters whose widths and boxes are tabulated: Latin-1, Latin Extended-A's commonest, and typographic marks.
-CHARACTERS = [chr(c) for c in range(0x20, 0x7F)] + [chr(c) for c in range(0xA1, 0x180)] + list("–—‘’‚“”„†‡•…‹›€™←↑→↓−×≤≥≈≠√∞ﬁﬂ")
+CHARACTERS = (
+    [chr(c) for c in range(0x20, 0x7F)]
+    + [chr(c) for c in range(0xA1, 0x180)]
+    + list("–—‘’‚“”„†‡•…‹›€™←↑→↓−×≤≥≈≠√∞ﬁﬂ")
+)
 WEIGHTS = (300, 400, 500, 600, 700, 800, 900)
 
 
@@ -126,7 +130,12 @@ def tabulate(faces: list[dict[str, Any]]) -> None:
         hb_face = hb.Face(hb.Blob.from_file_path(str(OUT / face["file"])))
         font = hb.Font(hb_face)
         if face["variable"]:
-            weights = [w for w in WEIGHTS if face["weight_min"] <= w <= face["weight_max"] and (not face["italic"] or w in (300, 400, 600, 700))]
+            weights = [
+                w
+                for w in WEIGHTS
+                if face["weight_min"] <= w <= face["weight_max"]
+                and (not face["italic"] or w in (300, 400, 600, 700))
+            ]
         else:
             weights = [int(face["weight_min"])]
         for weight in weights:
@@ -140,10 +149,17 @@ def tabulate(faces: list[dict[str, Any]]) -> None:
                 box = font.get_glyph_extents(glyph)
                 x0, y1 = (box.x_bearing, box.y_bearing) if box else (0, 0)
                 x1, y0 = (x0 + box.width, y1 + box.height) if box else (0, 0)
-                table[i] = np.array([font.get_glyph_h_advance(glyph), x0, x1, y0, y1], np.float32) / hb_face.upem
+                table[i] = (
+                    np.array([font.get_glyph_h_advance(glyph), x0, x1, y0, y1], np.float32) / hb_face.upem
+                )
             rows.append(table)
             index.append((number, weight))
-    np.savez_compressed(OUT / "metrics.npz", table=np.stack(rows), index=np.array(index, np.int32), characters=np.array(CHARACTERS))
+    np.savez_compressed(
+        OUT / "metrics.npz",
+        table=np.stack(rows),
+        index=np.array(index, np.int32),
+        characters=np.array(CHARACTERS),
+    )
     print(f"metrics: {len(rows)} instances x {len(CHARACTERS)} characters")
 
 
@@ -152,7 +168,9 @@ def main() -> None:
     (OUT / "licences").mkdir(parents=True)
     missing = [f["source"] for f in sources() if not Path(f["source"]).is_file()]
     if missing:
-        sys.exit(f"font files missing (install fonts-dejavu-core and fonts-liberation, run npm ci in fonts/): {missing[:3]}")
+        sys.exit(
+            f"font files missing (install fonts-dejavu-core and fonts-liberation, run npm ci in fonts/): {missing[:3]}"
+        )
     with ProcessPoolExecutor() as pool:
         faces = list(pool.map(build, sources(), chunksize=4))
     tabulate(faces)

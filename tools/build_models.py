@@ -21,7 +21,16 @@ OUT = Path(__file__).resolve().parent.parent / "src" / "neige" / "models"
 DETECTOR = ("rapidocr_onnxruntime", "models/ch_PP-OCRv4_det_infer.onnx")
 RECOGNISER = ("rapidocr", "models/PP-OCRv6_rec_small.onnx")
 # Beyond Latin letters: punctuation, superscripts, currency, letterlike, arrows, mathematics, boxes, shapes and ticks.
-EXTRA = ((0x2010, 0x205F), (0x2070, 0x209F), (0x20A0, 0x20BF), (0x2100, 0x214F), (0x2190, 0x21FF), (0x2200, 0x22FF), (0x25A0, 0x25FF), (0x2700, 0x27BF))
+EXTRA = (
+    (0x2010, 0x205F),
+    (0x2070, 0x209F),
+    (0x20A0, 0x20BF),
+    (0x2100, 0x214F),
+    (0x2190, 0x21FF),
+    (0x2200, 0x22FF),
+    (0x25A0, 0x25FF),
+    (0x2700, 0x27BF),
+)
 
 
 def carried(package: str, path: str) -> Path:
@@ -44,11 +53,20 @@ def cut_recogniser(source: Path) -> None:
     weights = {i.name: i for i in model.graph.initializer}
     last = next(i for i in model.graph.initializer if len(i.dims) == 2 and i.dims[1] > 10_000)
     classes = last.dims[1]
-    names = ["", *characters] + [" "] * (classes - 1 - len(characters))  # class 0 is CTC's blank, the last is the space
-    keep = [i for i, c in enumerate(names) if i == 0 or (len(c) == 1 and is_latin(c) and (c == " " or not unicodedata.category(c).startswith("Z")))]
+    names = ["", *characters] + [" "] * (
+        classes - 1 - len(characters)
+    )  # class 0 is CTC's blank, the last is the space
+    keep = [
+        i
+        for i, c in enumerate(names)
+        if i == 0
+        or (len(c) == 1 and is_latin(c) and (c == " " or not unicodedata.category(c).startswith("Z")))
+    ]
     for tensor in weights.values():
         if classes in tensor.dims:
-            cut = np.ascontiguousarray(np.take(numpy_helper.to_array(tensor), keep, axis=list(tensor.dims).index(classes)))
+            cut = np.ascontiguousarray(
+                np.take(numpy_helper.to_array(tensor), keep, axis=list(tensor.dims).index(classes))
+            )
             tensor.CopyFrom(numpy_helper.from_array(cut, tensor.name))
     for output in model.graph.output:
         output.type.tensor_type.shape.dim[-1].dim_value = len(keep)

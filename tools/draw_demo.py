@@ -21,7 +21,15 @@ from neige.browser import draw_site
 ROOT = Path(__file__).resolve().parent.parent
 OUT = ROOT / "src" / "neige" / "demo" / "pictures"
 FONTS = ROOT / "src" / "neige" / "fonts"
-INK, ASH, PAPER, SNOW, FIRN, RED, LINE = "#1f2d38", "#5d6f7d", "#ffffff", "#f2f6f9", "#23607a", "#c0452a", "#d8e1e8"
+INK, ASH, PAPER, SNOW, FIRN, RED, LINE = (
+    "#1f2d38",
+    "#5d6f7d",
+    "#ffffff",
+    "#f2f6f9",
+    "#23607a",
+    "#c0452a",
+    "#d8e1e8",
+)
 STATIONS = [
     ("Upper Cairn", 2140, 184, "+12"), ("Lantern Hut", 1870, 131, "+4"), ("Saddle of Orn", 2395, 226, "+19"),
     ("Mirrow Col", 2010, 158, "0"), ("Tarn Shelf", 1640, 92, "-3"), ("Bellkeeper", 2275, 203, "+15"),
@@ -35,26 +43,56 @@ class Svg:
         self.width, self.height = width, height
         self.parts = [f'<rect width="{width}" height="{height}" fill="{ground}"/>']
 
-    def box(self, x: float, y: float, w: float, h: float, fill: str, radius: float = 0, stroke: str = "", extra: str = "") -> None:
+    def box(
+        self,
+        x: float,
+        y: float,
+        w: float,
+        h: float,
+        fill: str,
+        radius: float = 0,
+        stroke: str = "",
+        extra: str = "",
+    ) -> None:
         line = f' stroke="{stroke}" stroke-width="1"' if stroke else ""
         inset = 0.5 if stroke else 0
-        self.parts.append(f'<rect x="{x + inset}" y="{y + inset}" width="{w - 2 * inset}" height="{h - 2 * inset}" rx="{radius}" fill="{fill}"{line} {extra}/>')
+        self.parts.append(
+            f'<rect x="{x + inset}" y="{y + inset}" width="{w - 2 * inset}" height="{h - 2 * inset}" rx="{radius}" fill="{fill}"{line} {extra}/>'
+        )
 
-    def text(self, x: float, y: float, words: str, size: float, family: str = "Lato", weight: int = 400, fill: str = INK, anchor: str = "start") -> None:
-        self.parts.append(f'<text x="{x}" y="{y}" font-family="{family}" font-size="{size}" font-weight="{weight}" fill="{fill}" text-anchor="{anchor}">{escape(words)}</text>')
+    def text(
+        self,
+        x: float,
+        y: float,
+        words: str,
+        size: float,
+        family: str = "Lato",
+        weight: int = 400,
+        fill: str = INK,
+        anchor: str = "start",
+    ) -> None:
+        self.parts.append(
+            f'<text x="{x}" y="{y}" font-family="{family}" font-size="{size}" font-weight="{weight}" fill="{fill}" text-anchor="{anchor}">{escape(words)}</text>'
+        )
 
-    def lines(self, x: float, y: float, rows: list[str], size: float, leading: float, **style: object) -> None:
+    def lines(
+        self, x: float, y: float, rows: list[str], size: float, leading: float, **style: object
+    ) -> None:
         for i, row in enumerate(rows):
             self.text(x, y + i * leading, row, size, **style)  # type: ignore[arg-type]
 
     def shadow(self, x: float, y: float, w: float, h: float, radius: float) -> None:
-        self.parts.append(f'<rect x="{x}" y="{y + 3}" width="{w}" height="{h}" rx="{radius}" fill="#1f2d38" fill-opacity="0.16" filter="url(#soft)"/>')
+        self.parts.append(
+            f'<rect x="{x}" y="{y + 3}" width="{w}" height="{h}" rx="{radius}" fill="#1f2d38" fill-opacity="0.16" filter="url(#soft)"/>'
+        )
 
     def png(self, zoom: int = 1) -> bytes:
         soft = '<defs><filter id="soft" x="-20%" y="-20%" width="140%" height="150%"><feGaussianBlur stdDeviation="6"/></filter></defs>'
         document = f'<svg xmlns="http://www.w3.org/2000/svg" width="{self.width}" height="{self.height}">{soft}{"".join(self.parts)}</svg>'
         fonts = [str(f) for f in sorted(FONTS.glob("*.ttf")) if f.name.startswith(("lato", "poppins"))]
-        return bytes(resvg_py.svg_to_bytes(svg_string=document, font_files=fonts, skip_system_fonts=True, zoom=zoom))
+        return bytes(
+            resvg_py.svg_to_bytes(svg_string=document, font_files=fonts, skip_system_fonts=True, zoom=zoom)
+        )
 
 
 def ridge(svg: Svg, x: float, y: float, w: float, h: float, seed: int, radius: float = 10) -> None:
@@ -69,13 +107,19 @@ def ridge(svg: Svg, x: float, y: float, w: float, h: float, seed: int, radius: f
     for depth, colour in ((0.42, "#a9bccb"), (0.58, "#7f97aa"), (0.74, "#4d6579")):
         points, px = [(x, y + h)], x
         while px < x + w + 20:
-            points.append((px, y + h * depth - rng.uniform(0.02, 0.2) * h * math.sin((px - x) / w * math.pi + depth)))
+            points.append(
+                (px, y + h * depth - rng.uniform(0.02, 0.2) * h * math.sin((px - x) / w * math.pi + depth))
+            )
             px += rng.uniform(0.04, 0.1) * w
         points.append((x + w, y + h))
-        svg.parts.append(f'<polygon points="{" ".join(f"{a:.1f},{b:.1f}" for a, b in points)}" fill="{colour}"/>')
+        svg.parts.append(
+            f'<polygon points="{" ".join(f"{a:.1f},{b:.1f}" for a, b in points)}" fill="{colour}"/>'
+        )
     for _ in range(int(w * h / 16)):
         a, b, r = x + rng.random() * w, y + rng.random() * h, rng.uniform(0.6, 2.6)
-        svg.parts.append(f'<circle cx="{a:.1f}" cy="{b:.1f}" r="{r:.1f}" fill="{"#ffffff" if rng.random() < 0.6 else "#22394a"}" fill-opacity="{rng.uniform(0.04, 0.18):.2f}"/>')
+        svg.parts.append(
+            f'<circle cx="{a:.1f}" cy="{b:.1f}" r="{r:.1f}" fill="{"#ffffff" if rng.random() < 0.6 else "#22394a"}" fill-opacity="{rng.uniform(0.04, 0.18):.2f}"/>'
+        )
     svg.parts.append("</g>")
 
 
@@ -83,20 +127,35 @@ def flake(svg: Svg, cx: float, cy: float, r: float, colour: str) -> None:
     for k in range(3):
         a = k * math.pi / 3
         dx, dy = r * math.cos(a), r * math.sin(a)
-        svg.parts.append(f'<path d="M{cx - dx:.2f} {cy - dy:.2f}L{cx + dx:.2f} {cy + dy:.2f}" stroke="{colour}" stroke-width="2.4" stroke-linecap="round"/>')
+        svg.parts.append(
+            f'<path d="M{cx - dx:.2f} {cy - dy:.2f}L{cx + dx:.2f} {cy + dy:.2f}" stroke="{colour}" stroke-width="2.4" stroke-linecap="round"/>'
+        )
 
 
 def landing() -> bytes:
     s = Svg(1440, 3000, PAPER)
     flake(s, 162, 40, 11, FIRN)
     s.text(184, 47, "Firnwatch", 22, "Poppins", 600)
-    for i, (x, word) in enumerate(((760, "Stations"), (868, "Bulletin"), (966, "Observers"), (1084, "Method"))):
+    for i, (x, word) in enumerate(
+        ((760, "Stations"), (868, "Bulletin"), (966, "Observers"), (1084, "Method"))
+    ):
         s.text(x, 46, word, 16, weight=700 if i == 0 else 400, fill=INK if i == 0 else ASH)
     s.box(1174, 20, 116, 40, FIRN, 6)
     s.text(1232, 45, "Join us", 16, weight=700, fill=PAPER, anchor="middle")
     s.box(0, 80, 1440, 600, SNOW)
     s.lines(150, 234, ["Forty stations,", "one snowpack"], 56, 64, family="Poppins", weight=600)
-    s.lines(150, 360, ["Volunteers read the stakes at dawn, in every weather.", "You see the depths before breakfast, station by station,", "with the history of forty winters behind them."], 20, 32, fill=ASH)
+    s.lines(
+        150,
+        360,
+        [
+            "Volunteers read the stakes at dawn, in every weather.",
+            "You see the depths before breakfast, station by station,",
+            "with the history of forty winters behind them.",
+        ],
+        20,
+        32,
+        fill=ASH,
+    )
     s.box(150, 466, 176, 52, RED, 8)
     s.text(238, 498, "Find a station", 17, weight=700, fill=PAPER, anchor="middle")
     s.box(342, 466, 176, 52, PAPER, 8, LINE)
@@ -105,9 +164,30 @@ def landing() -> bytes:
     s.text(720, 790, "What the network does", 36, "Poppins", 600, anchor="middle")
     s.text(720, 834, "Three things, every morning from November to May.", 18, fill=ASH, anchor="middle")
     items = (
-        ("Measures", ["Depth, new snow, density and air", "temperature, read by hand on a", "painted stake and a plain scale."]),
-        ("Checks", ["Two observers compare each value", "with the stations around it before", "it goes into the record."]),
-        ("Publishes", ["A bulletin at seven, open data at", "eight, and a warning at once when", "the wind has loaded a slope."]),
+        (
+            "Measures",
+            [
+                "Depth, new snow, density and air",
+                "temperature, read by hand on a",
+                "painted stake and a plain scale.",
+            ],
+        ),
+        (
+            "Checks",
+            [
+                "Two observers compare each value",
+                "with the stations around it before",
+                "it goes into the record.",
+            ],
+        ),
+        (
+            "Publishes",
+            [
+                "A bulletin at seven, open data at",
+                "eight, and a warning at once when",
+                "the wind has loaded a slope.",
+            ],
+        ),
     )
     for i, (title, rows) in enumerate(items):
         x = 150 + i * 388
@@ -129,20 +209,55 @@ def landing() -> bytes:
         s.text(x + 24, y + 268, str(depth), 32, "Poppins", 600)
         s.text(x + 92, y + 268, "cm", 16, fill=ASH)
         rising = change.startswith("+")
-        s.text(x + 340, y + 268, f"{change} cm since yesterday", 15, weight=700 if rising else 400, fill=RED if rising else ASH, anchor="end")
+        s.text(
+            x + 340,
+            y + 268,
+            f"{change} cm since yesterday",
+            15,
+            weight=700 if rising else 400,
+            fill=RED if rising else ASH,
+            anchor="end",
+        )
     s.box(150, 2200, 1140, 300, FIRN, 16)
     s.text(210, 2296, "Could you read a stake?", 34, "Poppins", 600, fill=PAPER)
-    s.lines(210, 2340, ["Nine stations have no observer this winter. It takes ten minutes a", "morning, warm boots, and handwriting that others can read."], 19, 30, fill="#d5e6ee")
+    s.lines(
+        210,
+        2340,
+        [
+            "Nine stations have no observer this winter. It takes ten minutes a",
+            "morning, warm boots, and handwriting that others can read.",
+        ],
+        19,
+        30,
+        fill="#d5e6ee",
+    )
     s.box(210, 2400, 200, 52, PAPER, 8)
     s.text(310, 2432, "Become an observer", 17, weight=700, fill=FIRN, anchor="middle")
     s.box(0, 2600, 1440, 400, INK)
     s.text(150, 2690, "Firnwatch", 22, "Poppins", 600, fill=PAPER)
-    s.lines(150, 2726, ["A volunteer network of", "snow-measuring stations", "in the Vell range."], 16, 26, fill="#a9bac6")
-    for x, head, rows in ((620, "Network", ["Stations", "Observers", "Method"]), (860, "Data", ["Bulletin", "Archive", "Open files"]), (1100, "About", ["Contact", "Press", "Licence"])):
+    s.lines(
+        150,
+        2726,
+        ["A volunteer network of", "snow-measuring stations", "in the Vell range."],
+        16,
+        26,
+        fill="#a9bac6",
+    )
+    for x, head, rows in (
+        (620, "Network", ["Stations", "Observers", "Method"]),
+        (860, "Data", ["Bulletin", "Archive", "Open files"]),
+        (1100, "About", ["Contact", "Press", "Licence"]),
+    ):
         s.text(x, 2690, head, 16, weight=700, fill=PAPER)
         s.lines(x, 2726, list(rows), 16, 32, fill="#a9bac6")
     s.box(150, 2880, 1140, 1, "#3b4c59")
-    s.text(150, 2930, "© 2026 Firnwatch. Readings are made by volunteers and checked by hand.", 14, fill="#a9bac6")
+    s.text(
+        150,
+        2930,
+        "© 2026 Firnwatch. Readings are made by volunteers and checked by hand.",
+        14,
+        fill="#a9bac6",
+    )
     return s.png()
 
 
@@ -153,9 +268,20 @@ def report() -> bytes:
     flake(s, 34, 32, 9, FIRN)
     s.text(52, 39, "Firnwatch", 19, "Poppins", 600)
     s.text(24, 116, "Report a depth", 28, "Poppins", 600)
-    s.lines(24, 148, ["Read the stake twice and enter the lower", "value. It takes less than a minute."], 16, 24, fill=ASH)
+    s.lines(
+        24,
+        148,
+        ["Read the stake twice and enter the lower", "value. It takes less than a minute."],
+        16,
+        24,
+        fill=ASH,
+    )
     y = 206
-    for label, value in (("Station", "Upper Cairn"), ("Your email", "name@firnwatch.example"), ("Depth in cm", "184")):
+    for label, value in (
+        ("Station", "Upper Cairn"),
+        ("Your email", "name@firnwatch.example"),
+        ("Depth in cm", "184"),
+    ):
         s.text(24, y + 10, label, 15, weight=700)
         s.box(24, y + 22, 342, 48, PAPER, 8, "#b9c7d1")
         s.text(40, y + 52, value, 16, fill="#6f808d")
@@ -199,7 +325,9 @@ footer{{background:#1f2d38;color:#a9bac6;font:400 15px/1.5 "Work Sans";padding:3
 
 
 def by_browser(html: str, folder: Path, faces: dict[str, str], width: int, **values: str) -> bytes:
-    (folder / "index.html").write_text(html.format(faces="".join(FACE.format(k, v) for k, v in faces.items()), **values))
+    (folder / "index.html").write_text(
+        html.format(faces="".join(FACE.format(k, v) for k, v in faces.items()), **values)
+    )
     target = folder / "fonts"
     target.mkdir(exist_ok=True)
     for name in faces.values():
@@ -214,14 +342,34 @@ def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     rows = "".join(
         f'<tr><td>{n}</td><td>{who}</td><td class="n">{h} m</td><td class="n">{d} cm</td><td class="n">{c} cm</td><td><span class="tag{" late" if late else ""}">{"Late" if late else "Checked"}</span></td></tr>'
-        for (n, h, d, c), who, late in zip(STATIONS * 2, ("Ada Morrow", "Jon Velt", "Ines Carrow", "Pia Lund", "Tam Oster", "Wil Haze", "Nora Bly", "Ed Farrow"), (0, 0, 0, 1, 0, 0, 1, 0))
+        for (n, h, d, c), who, late in zip(
+            STATIONS * 2,
+            (
+                "Ada Morrow",
+                "Jon Velt",
+                "Ines Carrow",
+                "Pia Lund",
+                "Tam Oster",
+                "Wil Haze",
+                "Nora Bly",
+                "Ed Farrow",
+            ),
+            (0, 0, 0, 1, 0, 0, 1, 0),
+        )
     )
     with tempfile.TemporaryDirectory() as a, tempfile.TemporaryDirectory() as b:
         pictures = {
             "firnwatch-landing.png": landing(),
             "depth-report.png": report(),
-            "station-dashboard.png": by_browser(DASHBOARD, Path(a), {"Inter": "inter-normal"}, 1440, rows=rows),
-            "bulletin-article.png": by_browser(ARTICLE, Path(b), {"Source Serif 4": "source-serif-4-normal", "Work Sans": "work-sans-normal"}, 1440),
+            "station-dashboard.png": by_browser(
+                DASHBOARD, Path(a), {"Inter": "inter-normal"}, 1440, rows=rows
+            ),
+            "bulletin-article.png": by_browser(
+                ARTICLE,
+                Path(b),
+                {"Source Serif 4": "source-serif-4-normal", "Work Sans": "work-sans-normal"},
+                1440,
+            ),
         }
     for name, content in pictures.items():
         out = io.BytesIO()

@@ -39,7 +39,9 @@ class Browser:
     """Start on first use, restart after a crash or USES uses, end with the process or `close()`."""
 
     def __init__(self) -> None:
-        self._work: queue.SimpleQueue[tuple[Future, Callable[[Chromium], Any]] | None] = queue.SimpleQueue()
+        self._work: queue.SimpleQueue[tuple[Future[Any], Callable[[Chromium], Any]] | None] = (
+            queue.SimpleQueue()
+        )
         self._thread: threading.Thread | None = None
         self._lock = threading.Lock()
 
@@ -75,7 +77,9 @@ class Browser:
                     except Error as e:
                         alive = chromium is not None and chromium.is_connected()
                         if attempt == 2 or alive:
-                            done.set_exception(BrowserError(f"the browser could not draw the page: {str(e).splitlines()[0]}"))
+                            done.set_exception(
+                                BrowserError(f"the browser could not draw the page: {str(e).splitlines()[0]}")
+                            )
                             break
                     except BaseException as e:
                         done.set_exception(e)
@@ -85,11 +89,21 @@ class Browser:
 
 
 def _launch(playwright: Playwright) -> Chromium:
-    environment = {**os.environ, "FONTCONFIG_FILE": str(files("neige").joinpath("browser", "fonts.conf"))}
+    environment: dict[str, str | float | bool] = {
+        **os.environ,
+        "FONTCONFIG_FILE": str(files("neige").joinpath("browser", "fonts.conf")),
+    }
     arguments = list(ARGUMENTS)
     if os.geteuid() == 0:
         arguments.append("--no-sandbox")  # Chromium refuses its own sandbox to root
-    return playwright.chromium.launch(executable_path=executable(), args=arguments, env=environment, handle_sigint=False, handle_sigterm=False, handle_sighup=False)
+    return playwright.chromium.launch(
+        executable_path=executable(),
+        args=arguments,
+        env=environment,
+        handle_sigint=False,
+        handle_sigterm=False,
+        handle_sighup=False,
+    )
 
 
 _shared: Browser | None = None

@@ -30,7 +30,9 @@ SCRIPT = files("neige").joinpath("browser", "measure.js").read_text("utf-8")
 Serve = Callable[[str], tuple[bytes, str] | None]
 
 
-def draw_page(page: Page, width: float, *, scale: int = 1, pixels: bool = True, browser: Browser | None = None) -> Drawing:
+def draw_page(
+    page: Page, width: float, *, scale: int = 1, pixels: bool = True, browser: Browser | None = None
+) -> Drawing:
     """Draw a written page at `width` CSS px. Without `pixels` it is only laid out and measured (about a tenth of the time)."""
     content = {a.path: a.content for a in page_files(page)}
 
@@ -38,7 +40,9 @@ def draw_page(page: Page, width: float, *, scale: int = 1, pixels: bool = True, 
         found = content.get(path or "index.html")
         return (found, _kind(path or "index.html")) if found is not None else None
 
-    return (browser or shared_browser()).run(lambda chromium: _draw(chromium, f"{ORIGIN}/index.html", serve, width, scale, page.paths, pixels))
+    return (browser or shared_browser()).run(
+        lambda chromium: _draw(chromium, f"{ORIGIN}/index.html", serve, width, scale, page.paths, pixels)
+    )
 
 
 def draw_site(target: str, width: float, *, scale: int = 1, browser: Browser | None = None) -> Drawing:
@@ -46,26 +50,49 @@ def draw_site(target: str, width: float, *, scale: int = 1, browser: Browser | N
     if LOOPBACK.match(target):
         address = target
         origin = "{0.scheme}://{0.netloc}".format(urlsplit(target))
-        return (browser or shared_browser()).run(lambda chromium: _draw(chromium, address, None, width, scale, {}, True, origin))
+        return (browser or shared_browser()).run(
+            lambda chromium: _draw(chromium, address, None, width, scale, {}, True, origin)
+        )
     path = Path(target)
     if path.is_dir():
         path = path / "index.html"
     if not path.is_file():
-        raise BrowserError(f"{target}: no such page (give a folder with index.html, an HTML file or a loopback address)")
+        raise BrowserError(
+            f"{target}: no such page (give a folder with index.html, an HTML file or a loopback address)"
+        )
     root = path.resolve().parent
 
     def serve(name: str) -> tuple[bytes, str] | None:
         found = (root / name).resolve()
-        return (found.read_bytes(), _kind(found.name)) if found.is_relative_to(root) and found.is_file() else None
+        return (
+            (found.read_bytes(), _kind(found.name))
+            if found.is_relative_to(root) and found.is_file()
+            else None
+        )
 
-    return (browser or shared_browser()).run(lambda chromium: _draw(chromium, f"{ORIGIN}/{path.name}", serve, width, scale, {}, True))
+    return (browser or shared_browser()).run(
+        lambda chromium: _draw(chromium, f"{ORIGIN}/{path.name}", serve, width, scale, {}, True)
+    )
 
 
 def _kind(name: str) -> str:
-    return {".woff2": "font/woff2", ".webp": "image/webp", ".avif": "image/avif"}.get(Path(name).suffix) or mimetypes.guess_type(name)[0] or "application/octet-stream"
+    return (
+        {".woff2": "font/woff2", ".webp": "image/webp", ".avif": "image/avif"}.get(Path(name).suffix)
+        or mimetypes.guess_type(name)[0]
+        or "application/octet-stream"
+    )
 
 
-def _draw(chromium: Chromium, address: str, serve: Serve | None, width: float, scale: int, paths: dict[int, tuple[int, ...]], pixels: bool, origin: str = ORIGIN) -> Drawing:
+def _draw(
+    chromium: Chromium,
+    address: str,
+    serve: Serve | None,
+    width: float,
+    scale: int,
+    paths: dict[int, tuple[int, ...]],
+    pixels: bool,
+    origin: str = ORIGIN,
+) -> Drawing:
     context = chromium.new_context(
         viewport={"width": round(width), "height": 900}, device_scale_factor=scale, reduced_motion="reduce", service_workers="block", locale="en-US",
         timezone_id="UTC", java_script_enabled=serve is None,
@@ -83,15 +110,25 @@ def _draw(chromium: Chromium, address: str, serve: Serve | None, width: float, s
             if found is None:
                 route.abort()
             else:
-                route.fulfill(status=200, body=found[0], headers={"content-type": found[1], "access-control-allow-origin": "*"})
+                route.fulfill(
+                    status=200,
+                    body=found[0],
+                    headers={"content-type": found[1], "access-control-allow-origin": "*"},
+                )
 
     try:
         context.route("**/*", answer)
         tab = context.new_page()
         tab.goto(address, wait_until="load")
-        tab.evaluate("() => Promise.race([document.fonts.ready.then(() => 1), new Promise(r => setTimeout(r, 5000))])")
+        tab.evaluate(
+            "() => Promise.race([document.fonts.ready.then(() => 1), new Promise(r => setTimeout(r, 5000))])"
+        )
         found = json.loads(tab.evaluate(SCRIPT, [[k, list(v)] for k, v in paths.items()]))
-        image = _shot(tab, width, min(found["height"], MAX_HEIGHT), scale) if pixels else np.zeros((0, 0, 3), np.uint8)
+        image = (
+            _shot(tab, width, min(found["height"], MAX_HEIGHT), scale)
+            if pixels
+            else np.zeros((0, 0, 3), np.uint8)
+        )
     finally:
         context.close()
     return Drawing(
@@ -104,9 +141,19 @@ def _draw(chromium: Chromium, address: str, serve: Serve | None, width: float, s
 def _shot(tab: Tab, width: float, height: float, scale: int) -> np.ndarray:
     """A lossless picture of the whole page: the viewport is made as tall as the page, which is far quicker than stitching."""
     tab.set_viewport_size({"width": round(width), "height": max(1, round(height))})
+    if scale != 1:  # the quick way below knows no scale
+        return _decoded(tab.screenshot(full_page=True))
     session = tab.context.new_cdp_session(tab)
-    shot: dict[str, Any] = session.send("Page.captureScreenshot", {"format": "png", "optimizeForSpeed": True, "captureBeyondViewport": False})
-    image = cv2.imdecode(np.frombuffer(base64.b64decode(shot["data"]), np.uint8), cv2.IMREAD_COLOR)
+    shot: dict[str, Any] = session.send(
+        "Page.captureScreenshot", {"format": "png", "optimizeForSpeed": True, "captureBeyondViewport": False}
+    )
+    return _decoded(base64.b64decode(shot["data"]))
+
+
+def _decoded(content: bytes) -> np.ndarray:
+    image = cv2.imdecode(np.frombuffer(content, np.uint8), cv2.IMREAD_COLOR)
+    if image is None:
+        raise BrowserError("the browser sent no picture of the page")
     return np.ascontiguousarray(image[:, :, ::-1])
 
 

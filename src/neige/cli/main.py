@@ -35,12 +35,23 @@ THRESHOLDS = (
 
 
 def parser() -> argparse.ArgumentParser:
-    p = argparse.ArgumentParser(prog="neige", description="Turn a picture of a page into HTML and CSS, and prove it in a browser.", epilog=__doc__.split("\n\n")[1])
+    p = argparse.ArgumentParser(
+        prog="neige",
+        description="Turn a picture of a page into HTML and CSS, and prove it in a browser.",
+        epilog=__doc__.split("\n\n")[1],
+    )
     p.add_argument("--version", action="version", version=f"neige {__version__}")
     commands = p.add_subparsers(dest="command", required=True)
     b = commands.add_parser("build", help="picture to page")
     b.add_argument("picture", type=Path)
-    b.add_argument("-o", "--out", type=Path, required=True, metavar="DIR", help="folder for index.html, styles.css, assets/ and proof.json")
+    b.add_argument(
+        "-o",
+        "--out",
+        type=Path,
+        required=True,
+        metavar="DIR",
+        help="folder for index.html, styles.css, assets/ and proof.json",
+    )
     v = commands.add_parser("prove", help="measure a page against a picture")
     v.add_argument("page", help="HTML file, folder with index.html, or loopback address")
     v.add_argument("picture", type=Path)
@@ -48,12 +59,27 @@ def parser() -> argparse.ArgumentParser:
     for option, _, _, text in THRESHOLDS:
         v.add_argument(option, type=float, help=text)
     s = commands.add_parser("serve", help="run the application: private database, worker and server")
-    s.add_argument("--data", type=Path, default=Path(os.environ.get("NEIGE_DATA", ".neige")), metavar="DIR", help="data directory (NEIGE_DATA; default .neige)")
-    s.add_argument("--port", type=int, default=int(os.environ.get("NEIGE_PORT", "8700")), help="port on loopback (NEIGE_PORT; default 8700, or any free one)")
+    s.add_argument(
+        "--data",
+        type=Path,
+        default=Path(os.environ.get("NEIGE_DATA", ".neige")),
+        metavar="DIR",
+        help="data directory (NEIGE_DATA; default .neige)",
+    )
+    s.add_argument(
+        "--port",
+        type=int,
+        default=int(os.environ.get("NEIGE_PORT", "8700")),
+        help="port on loopback (NEIGE_PORT; default 8700, or any free one)",
+    )
     s.add_argument("--demo", action="store_true", help="load the demo projects once")
     for command in (b, v):
-        command.add_argument("--width", type=float, metavar="CSS_PX", help="CSS width of the page (default: inferred)")
-        command.add_argument("--scale", type=int, choices=(1, 2, 3), help="device pixels per CSS px (default: inferred)")
+        command.add_argument(
+            "--width", type=float, metavar="CSS_PX", help="CSS width of the page (default: inferred)"
+        )
+        command.add_argument(
+            "--scale", type=int, choices=(1, 2, 3), help="device pixels per CSS px (default: inferred)"
+        )
     return p
 
 
@@ -103,9 +129,13 @@ def _prove(a: argparse.Namespace) -> int:
     failed = []
     for option, field, kind, _ in THRESHOLDS:
         limit = getattr(a, option.strip("-").replace("-", "_"))
-        value = proof.words_found / max(1, proof.words_seen) if field == "words_share" else getattr(proof, field)
+        value = (
+            proof.words_found / max(1, proof.words_seen) if field == "words_share" else getattr(proof, field)
+        )
         if limit is not None and (value < limit if kind == "least" else value > limit):
-            failed.append(f"{field.replace('_', ' ')} is {value:.3f}, {'less' if kind == 'least' else 'more'} than {limit:g}")
+            failed.append(
+                f"{field.replace('_', ' ')} is {value:.3f}, {'less' if kind == 'least' else 'more'} than {limit:g}"
+            )
     for line in failed:
         print(f"neige: {line}", file=sys.stderr)
     return 1 if failed else 0

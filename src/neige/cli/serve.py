@@ -57,7 +57,11 @@ def serve(folder: Path, port: int, demo: bool) -> int:
             time.sleep(0.3)
             for name, child in children.items():
                 if child.poll() is not None and not ending:
-                    print(f"{name} ended with {child.returncode}; starting it again", file=sys.stderr, flush=True)
+                    print(
+                        f"{name} ended with {child.returncode}; starting it again",
+                        file=sys.stderr,
+                        flush=True,
+                    )
                     time.sleep(1.0)
                     children[name] = subprocess.Popen(commands[name], env=environment, start_new_session=True)
         return 0

@@ -38,7 +38,15 @@ class Build:
     proof: Proof
 
 
-def build(content: bytes, name: str, render: Renderer, *, width: float | None = None, scale: int | None = None, progress: Progress = lambda stage, what: None) -> Build:
+def build(
+    content: bytes,
+    name: str,
+    render: Renderer,
+    *,
+    width: float | None = None,
+    scale: int | None = None,
+    progress: Progress = lambda stage, what: None,
+) -> Build:
     """Picture bytes to a page, drawn, corrected and proven. `progress(stage, what)` is called as things are found."""
     picture = open_picture(content, name, width=width, scale=scale)
     progress("intake", f"{picture.width:g} x {picture.height:g} px at {picture.scale}x")
@@ -47,14 +55,22 @@ def build(content: bytes, name: str, render: Renderer, *, width: float | None = 
     progress("outline", f"{len(outline.root.walk())} parts")
     outline, rounds = settle(outline, reading, picture, render, progress)
     page = write(outline, reading, picture)
-    progress("write", f"{len(page.html.encode()) + len(page.css.encode())} bytes of HTML and CSS, {len(page.assets)} assets")
+    progress(
+        "write",
+        f"{len(page.html.encode()) + len(page.css.encode())} bytes of HTML and CSS, {len(page.assets)} assets",
+    )
     drawing = render(page, picture.width)
     proof = prove(reading, picture, drawing, rounds)
-    progress("prove", f"{proof.words_found} of {proof.words_seen} words, {proof.position_px:.1f} px off, SSIM {proof.ssim:.3f}")
+    progress(
+        "prove",
+        f"{proof.words_found} of {proof.words_seen} words, {proof.position_px:.1f} px off, SSIM {proof.ssim:.3f}",
+    )
     return Build(picture, reading, outline, page, drawing, proof)
 
 
-def settle(outline: Outline, reading: Reading, picture: Picture, render: Renderer, progress: Progress) -> tuple[Outline, tuple[Round, ...]]:
+def settle(
+    outline: Outline, reading: Reading, picture: Picture, render: Renderer, progress: Progress
+) -> tuple[Outline, tuple[Round, ...]]:
     """Draw, measure, correct, until it no longer helps. A round that makes things worse is dropped."""
     best, best_error = outline, float("inf")
     rounds: list[Round] = []

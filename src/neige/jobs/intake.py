@@ -21,7 +21,9 @@ class NewPicture:
     scale: int
 
 
-def check_picture(content: bytes, name: str, width: float | None = None, scale: float | None = None) -> NewPicture:
+def check_picture(
+    content: bytes, name: str, width: float | None = None, scale: float | None = None
+) -> NewPicture:
     """Decode a picture as a build would. Raises PictureError or SettingError with the reason."""
     if scale is not None and scale not in (1.0, 2.0, 3.0):
         raise SettingError(f"scale must be 1, 2 or 3, not {scale:g}")

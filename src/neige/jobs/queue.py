@@ -42,4 +42,6 @@ def cancel_build(session: Session, build: Build) -> None:
 
 def notify(session: Session, build_id: uuid.UUID) -> None:
     """Tell every listening server, when this transaction commits, that a build has changed."""
-    session.execute(text("select pg_notify(:c, :p)"), {"c": CHANNEL, "p": json.dumps({"build": str(build_id)})})
+    session.execute(
+        text("select pg_notify(:c, :p)"), {"c": CHANNEL, "p": json.dumps({"build": str(build_id)})}
+    )

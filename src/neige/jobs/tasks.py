@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import json
 import os
 import uuid
 from functools import cache
+from typing import Any
 
 import cv2
 import numpy as np
@@ -36,7 +38,11 @@ class Superseded(Exception):
     """Another attempt at the same build has begun; this one's result is not wanted."""
 
 
-@queue.task(name="build", pass_context=True, retry=RetryStrategy(max_attempts=3, retry_exceptions=[OSError, RuntimeError]))
+@queue.task(
+    name="build",
+    pass_context=True,
+    retry=RetryStrategy(max_attempts=3, retry_exceptions=[OSError, RuntimeError]),
+)
 def run_build(context: JobContext, build_id: str) -> None:
     """Run one build to its end. Safe to run twice: only the latest attempt may write, and a finished build is left alone."""
     key = uuid.UUID(build_id)
@@ -57,7 +63,9 @@ def run_build(context: JobContext, build_id: str) -> None:
             raise JobAborted()
         steps.append({"stage": stage, "what": what})
         with database().session() as s:
-            done = s.execute(update(Build).where(Build.id == key, Build.attempt == attempt).values(steps=list(steps)))
+            done: Any = s.execute(
+                update(Build).where(Build.id == key, Build.attempt == attempt).values(steps=list(steps))
+            )
             if done.rowcount == 0:
                 raise Superseded()
             notify(s, key)
@@ -74,19 +82,26 @@ def run_build(context: JobContext, build_id: str) -> None:
     except NeigeError as e:
         _end(key, attempt, "failed", str(e))
     except Exception as e:
-        _end(key, attempt, "failed", f"an internal error stopped the build ({type(e).__name__}); the worker's log has the details")
+        _end(
+            key,
+            attempt,
+            "failed",
+            f"an internal error stopped the build ({type(e).__name__}); the worker's log has the details",
+        )
         raise
 
 
 def _end(key: uuid.UUID, attempt: int, state: str, error: str | None) -> None:
     with database().session() as s:
-        s.execute(update(Build).where(Build.id == key, Build.attempt == attempt).values(state=state, error=error, finished_at=now()))
+        s.execute(
+            update(Build)
+            .where(Build.id == key, Build.attempt == attempt)
+            .values(state=state, error=error, finished_at=now())
+        )
         notify(s, key)
 
 
 def _finish(key: uuid.UUID, attempt: int, result: Built) -> None:
-    import json
-
     with database().session() as s:
         build = s.get(Build, key, with_for_update=True)
         if build is None or build.attempt != attempt or build.state != "running":
@@ -104,7 +119,9 @@ def _finish(key: uuid.UUID, attempt: int, result: Built) -> None:
 
 def png(pixels: np.ndarray) -> bytes:
     """Lossless PNG of RGB pixels, compressed lightly."""
-    return cv2.imencode(".png", np.ascontiguousarray(pixels[:, :, ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3])[1].tobytes()
+    return cv2.imencode(".png", np.ascontiguousarray(pixels[:, :, ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3])[
+        1
+    ].tobytes()
 
 
 def split_thumbnail(picture: np.ndarray, page: np.ndarray) -> bytes:
@@ -115,7 +132,9 @@ def split_thumbnail(picture: np.ndarray, page: np.ndarray) -> bytes:
         width = pixels.shape[1]
         part = pixels[: max(1, round(width * h / w))]
         out = np.full((h, w, 3), 255, np.uint8)
-        small = cv2.resize(part, (w, max(1, round(part.shape[0] * w / width))), interpolation=cv2.INTER_AREA)[:h]
+        small = cv2.resize(part, (w, max(1, round(part.shape[0] * w / width))), interpolation=cv2.INTER_AREA)[
+            :h
+        ]
         out[: small.shape[0]] = small
         return out
 

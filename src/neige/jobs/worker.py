@@ -19,7 +19,9 @@ async def work(url: str) -> None:
 
 
 def main() -> None:
-    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(name)s %(levelname)s %(message)s", stream=sys.stderr)
+    logging.basicConfig(
+        level=logging.INFO, format="%(asctime)s %(name)s %(levelname)s %(message)s", stream=sys.stderr
+    )
     logging.getLogger("procrastinate").setLevel(logging.WARNING)
     asyncio.run(work(os.environ["NEIGE_DATABASE_URL"]))
 

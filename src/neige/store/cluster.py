@@ -65,7 +65,22 @@ class Cluster:
         if not self._running(data):
             for _ in range(3):
                 state["port"] = free_port(state.get("port", 0))
-                if self._run("pg_ctl", "-D", str(data), "-l", str(self.folder / "server.log"), "-w", "-t", "60", "-o", f"-p {state['port']}", "start") == 0:
+                if (
+                    self._run(
+                        "pg_ctl",
+                        "-D",
+                        str(data),
+                        "-l",
+                        str(self.folder / "server.log"),
+                        "-w",
+                        "-t",
+                        "60",
+                        "-o",
+                        f"-p {state['port']}",
+                        "start",
+                    )
+                    == 0
+                ):
                     break
             else:
                 raise ClusterError(f"PostgreSQL does not start; see {self.folder / 'server.log'}")
@@ -89,11 +104,26 @@ class Cluster:
             if os.geteuid() == 0:
                 os.chown(temporary, self.owner.pw_uid, self.owner.pw_gid)
                 os.chown(file, self.owner.pw_uid, self.owner.pw_gid)
-            options = ["-U", "neige", f"--pwfile={file}", "-A", "scram-sha-256", "-E", "UTF8", "--locale=C.UTF-8", "--data-checksums"]
+            options = [
+                "-U",
+                "neige",
+                f"--pwfile={file}",
+                "-A",
+                "scram-sha-256",
+                "-E",
+                "UTF8",
+                "--locale=C.UTF-8",
+                "--data-checksums",
+            ]
             if self._run("initdb", "-D", str(data), *options, *([] if self.durable else ["--no-sync"])):
                 shutil.rmtree(data, ignore_errors=True)
                 raise ClusterError(f"the private PostgreSQL could not be created in {self.folder}")
-        settings = ["listen_addresses = '127.0.0.1'", "unix_socket_directories = ''", "logging_collector = off", "max_connections = 120"]
+        settings = [
+            "listen_addresses = '127.0.0.1'",
+            "unix_socket_directories = ''",
+            "logging_collector = off",
+            "max_connections = 120",
+        ]
         if not self.durable:
             settings += ["fsync = off", "synchronous_commit = off", "full_page_writes = off"]
         with (data / "postgresql.conf").open("a") as f:
@@ -105,20 +135,43 @@ class Cluster:
         self._state.write_text(json.dumps(state))
 
     def _program(self, name: str) -> str:
-        versions = sorted(Path(BINARIES).glob("*/bin"), key=lambda p: -int(p.parent.name) if p.parent.name.isdigit() else 0)
-        major = (self.folder / "data" / "PG_VERSION").read_text().strip() if (self.folder / "data" / "PG_VERSION").is_file() else None
+        versions = sorted(
+            Path(BINARIES).glob("*/bin"), key=lambda p: -int(p.parent.name) if p.parent.name.isdigit() else 0
+        )
+        major = (
+            (self.folder / "data" / "PG_VERSION").read_text().strip()
+            if (self.folder / "data" / "PG_VERSION").is_file()
+            else None
+        )
         for folder in versions:
             if (folder / name).is_file() and (major is None or folder.parent.name == major):
                 return str(folder / name)
-        raise ClusterError(f"no PostgreSQL{f' {major}' if major else ''} server programs under {BINARIES}: install Debian's postgresql package")
+        raise ClusterError(
+            f"no PostgreSQL{f' {major}' if major else ''} server programs under {BINARIES}: install Debian's postgresql package"
+        )
 
     def _run(self, name: str, *arguments: str) -> int:
         environment = {k: v for k, v in os.environ.items() if not k.startswith("PG")} | {"LC_ALL": "C.UTF-8"}
-        user: dict[str, Any] = {"user": self.owner.pw_uid, "group": self.owner.pw_gid, "extra_groups": []} if os.geteuid() == 0 else {}
+        user: dict[str, Any] = (
+            {"user": self.owner.pw_uid, "group": self.owner.pw_gid, "extra_groups": []}
+            if os.geteuid() == 0
+            else {}
+        )
         with tempfile.TemporaryFile("w+") as out:  # not a pipe: the server would inherit it and never let go
-            return subprocess.run([self._program(name), *arguments], env=environment, cwd="/", stdin=subprocess.DEVNULL, stdout=out, stderr=subprocess.STDOUT, start_new_session=True, **user).returncode
+            return subprocess.run(
+                [self._program(name), *arguments],
+                env=environment,
+                cwd="/",
+                stdin=subprocess.DEVNULL,
+                stdout=out,
+                stderr=subprocess.STDOUT,
+                start_new_session=True,
+                **user,
+            ).returncode
 
     def _check_reachable(self) -> None:
         user: dict[str, Any] = {"user": self.owner.pw_uid, "group": self.owner.pw_gid, "extra_groups": []}
         if subprocess.run(["/usr/bin/test", "-w", str(self.folder)], cwd="/", **user).returncode:
-            raise ClusterError(f"the postgres user cannot reach {self.folder}: choose a data directory outside root's home, or run as an ordinary user")
+            raise ClusterError(
+                f"the postgres user cannot reach {self.folder}: choose a data directory outside root's home, or run as an ordinary user"
+            )

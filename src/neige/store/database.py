@@ -7,6 +7,7 @@ import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from importlib.resources import files
+from typing import Any
 
 from alembic import command
 from alembic.config import Config
@@ -34,7 +35,13 @@ class Database:
 
     def __init__(self, url: str) -> None:
         self.url = url
-        self.engine: Engine = create_engine(sqlalchemy_url(url), pool_pre_ping=True, pool_size=10, max_overflow=30, connect_args={"connect_timeout": 5})
+        self.engine: Engine = create_engine(
+            sqlalchemy_url(url),
+            pool_pre_ping=True,
+            pool_size=10,
+            max_overflow=30,
+            connect_args={"connect_timeout": 5},
+        )
 
     @contextmanager
     def session(self) -> Iterator[Session]:
@@ -55,7 +62,9 @@ class Database:
 def put_blob(session: Session, content: bytes) -> str:
     """Store content once; its SHA-256."""
     digest = hashlib.sha256(content).hexdigest()
-    session.execute(insert(Blob).values(sha256=digest, content=content, size=len(content)).on_conflict_do_nothing())
+    session.execute(
+        insert(Blob).values(sha256=digest, content=content, size=len(content)).on_conflict_do_nothing()
+    )
     return digest
 
 
@@ -66,10 +75,11 @@ def get_blob(session: Session, sha256: str) -> bytes | None:
 
 def drop_orphans(session: Session) -> int:
     """Delete blobs that nothing refers to any more; how many."""
-    return session.execute(
+    result: Any = session.execute(
         text(
             """delete from blobs b where not exists (select 1 from pictures p where p.original = b.sha256 or p.preview = b.sha256)
             and not exists (select 1 from builds u where u.reading = b.sha256 or u.drawn = b.sha256 or u.difference = b.sha256
             or u.thumbnail = b.sha256 or exists (select 1 from jsonb_each_text(u.files) f where f.value = b.sha256))"""
         )
-    ).rowcount
+    )
+    return int(result.rowcount)

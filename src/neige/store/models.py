@@ -32,8 +32,12 @@ class Project(Base):
     name: Mapped[str] = mapped_column(Text)
     created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
     touched_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
-    pictures: Mapped[list[Picture]] = relationship(back_populates="project", cascade="all, delete-orphan", order_by="Picture.created_at")
-    builds: Mapped[list[Build]] = relationship(back_populates="project", cascade="all, delete-orphan", order_by="Build.created_at.desc()")
+    pictures: Mapped[list[Picture]] = relationship(
+        back_populates="project", cascade="all, delete-orphan", order_by="Picture.created_at"
+    )
+    builds: Mapped[list[Build]] = relationship(
+        back_populates="project", cascade="all, delete-orphan", order_by="Build.created_at.desc()"
+    )
 
 
 class Picture(Base):

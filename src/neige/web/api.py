@@ -37,10 +37,18 @@ from neige.web.schemas import (
 )
 
 # A preview is somebody's page: no scripts, no origin of its own, nothing from elsewhere.
-PREVIEW_POLICY = "sandbox; default-src 'none'; style-src 'self'; img-src 'self'; font-src 'self'; frame-ancestors 'self'"
+PREVIEW_POLICY = (
+    "sandbox; default-src 'none'; style-src 'self'; img-src 'self'; font-src 'self'; frame-ancestors 'self'"
+)
 Reply = Response | dict[str, Any] | tuple[dict[str, Any], int]
 
-api = APIBlueprint("api", __name__, url_prefix="/api", operation_id_callback=lambda name, **kw: name, abp_responses={422: Problem, 404: Problem})
+api = APIBlueprint(
+    "api",
+    __name__,
+    url_prefix="/api",
+    operation_id_callback=lambda name, **kw: name,
+    abp_responses={422: Problem, 404: Problem},
+)
 
 
 def database() -> Database:
@@ -49,9 +57,24 @@ def database() -> Database:
 
 
 def _build_out(s: Session, b: Build) -> BuildOut:
-    code = sum(s.scalars(select(Blob.size).where(Blob.sha256.in_([h for p, h in b.files.items() if p in ("index.html", "styles.css")]))))
+    code = sum(
+        s.scalars(
+            select(Blob.size).where(
+                Blob.sha256.in_([h for p, h in b.files.items() if p in ("index.html", "styles.css")])
+            )
+        )
+    )
     return BuildOut.model_validate(
-        {"id": b.id, "state": b.state, "steps": b.steps, "error": b.error, "proof": b.proof, "code_bytes": code, "created_at": b.created_at, "finished_at": b.finished_at}
+        {
+            "id": b.id,
+            "state": b.state,
+            "steps": b.steps,
+            "error": b.error,
+            "proof": b.proof,
+            "code_bytes": code,
+            "created_at": b.created_at,
+            "finished_at": b.finished_at,
+        }
     )
 
 
@@ -104,7 +127,9 @@ def create_project() -> Reply:
     if file is None:
         raise UnprocessableEntity("No file came with the request: send the picture as `file`.")
     picture = check_picture(file.read(), file.filename or "picture", _number("width"), _number("scale"))
-    name = (request.form.get("name") or picture.name.rsplit(".", 1)[0].replace("-", " ").replace("_", " ")).strip()[:120] or "Untitled"
+    name = (
+        request.form.get("name") or picture.name.rsplit(".", 1)[0].replace("-", " ").replace("_", " ")
+    ).strip()[:120] or "Untitled"
     with database().session() as s:
         project = add_project(s, name, picture)
         out = _project_out(s, project)
@@ -186,8 +211,14 @@ def get_source(path: BuildPath) -> Reply:
         if "index.html" not in files:
             raise NotFound("This build has not written a page yet.")
         html, css = ((get_blob(s, files[n]) or b"").decode() for n in ("index.html", "styles.css"))
-        sizes: dict[str, int] = {h: n for h, n in s.execute(select(Blob.sha256, Blob.size).where(Blob.sha256.in_(files.values())))}
-        return _json(Source(html=html, css=css, files=[FileOut(path=p, bytes=sizes[h]) for p, h in sorted(files.items())]))
+        sizes: dict[str, int] = dict(
+            s.execute(select(Blob.sha256, Blob.size).where(Blob.sha256.in_(files.values())))
+        )
+        return _json(
+            Source(
+                html=html, css=css, files=[FileOut(path=p, bytes=sizes[h]) for p, h in sorted(files.items())]
+            )
+        )
 
 
 def _image(sha256: str | None) -> Response:
@@ -237,8 +268,20 @@ def page_file(path: FilePath) -> Reply:
         content = get_blob(s, sha) if sha else None
     if content is None:
         raise NotFound(f"{path.path} is not a file of this page.")
-    kind = {"woff2": "font/woff2", "webp": "image/webp"}.get(path.path.rsplit(".", 1)[-1]) or mimetypes.guess_type(path.path)[0] or "application/octet-stream"
-    return Response(content, mimetype=kind, headers={"Content-Security-Policy": PREVIEW_POLICY, "Access-Control-Allow-Origin": "*", "X-Content-Type-Options": "nosniff"})
+    kind = (
+        {"woff2": "font/woff2", "webp": "image/webp"}.get(path.path.rsplit(".", 1)[-1])
+        or mimetypes.guess_type(path.path)[0]
+        or "application/octet-stream"
+    )
+    return Response(
+        content,
+        mimetype=kind,
+        headers={
+            "Content-Security-Policy": PREVIEW_POLICY,
+            "Access-Control-Allow-Origin": "*",
+            "X-Content-Type-Options": "nosniff",
+        },
+    )
 
 
 @api.get("/builds/<uuid:build_id>/archive.zip")
@@ -255,7 +298,13 @@ def archive(path: BuildPath) -> Reply:
                 entry.compress_type = zipfile.ZIP_DEFLATED
                 z.writestr(entry, get_blob(s, sha) or b"")
         file = "".join(c if c.isalnum() else "-" for c in build.project.name.lower()).strip("-") or "page"
-    return Response(out.getvalue(), mimetype="application/zip", headers={"Content-Disposition": f'attachment; filename="{file}.zip"'.encode("ascii", "ignore").decode()})
+    return Response(
+        out.getvalue(),
+        mimetype="application/zip",
+        headers={
+            "Content-Disposition": f'attachment; filename="{file}.zip"'.encode("ascii", "ignore").decode()
+        },
+    )
 
 
 @api.get("/events")
@@ -264,4 +313,8 @@ def events() -> Reply:
     hub = current_app.extensions["neige_events"]
     if hub.full():
         raise ServiceUnavailable("Too many open event streams.")
-    return Response(hub.stream(), mimetype="text/event-stream", headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"})
+    return Response(
+        hub.stream(),
+        mimetype="text/event-stream",
+        headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"},
+    )

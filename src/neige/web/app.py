@@ -40,7 +40,14 @@ def _invalid(error: ValidationError) -> Response:
 
 def create_app(database_url: str) -> Flask:
     """No connection is made before the first request, so the OpenAPI document can be written with no database at all."""
-    app = OpenAPI(__name__, info=Info(title="Neige", version=__version__), doc_ui=False, static_folder=None, validation_error_model=Problem, validation_error_callback=_invalid)
+    app = OpenAPI(
+        __name__,
+        info=Info(title="Neige", version=__version__),
+        doc_ui=False,
+        static_folder=None,
+        validation_error_model=Problem,
+        validation_error_callback=_invalid,
+    )
     app.config["MAX_CONTENT_LENGTH"] = MAX_UPLOAD
     app.extensions["neige_database"] = Database(database_url)
     app.extensions["neige_events"] = Events(database_url)
@@ -57,7 +64,9 @@ def create_app(database_url: str) -> Flask:
     @app.errorhandler(DBAPIError)
     def database(e: DBAPIError) -> Response:
         log.warning("database error: %s", e)
-        return problem(503, "The database is not answering", "It is tried again with the next request.", "database")
+        return problem(
+            503, "The database is not answering", "It is tried again with the next request.", "database"
+        )
 
     @app.after_request
     def guard(response: Response) -> Response:

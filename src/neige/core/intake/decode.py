@@ -16,12 +16,15 @@ from neige.core.model import Picture
 FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF", "AVIF")
 MAX_PIXELS = 120_000_000  # 3x of a 1440 px wide page 9,000 px long; about 0.4 GB decoded
 MAX_BYTES = 100_000_000
+LOSSY_NOISE = 0.8  # 8-bit steps: what a lossy picture has at least, near edges, however flat its fills
 MIN_SIDE = 16  # px; nothing smaller can hold a word
 
 Image.MAX_IMAGE_PIXELS = None  # the limit is ours, checked before anything is decoded
 
 
-def open_picture(content: bytes, name: str = "picture", *, width: float | None = None, scale: int | None = None) -> Picture:
+def open_picture(
+    content: bytes, name: str = "picture", *, width: float | None = None, scale: int | None = None
+) -> Picture:
     """Decode `content` to a Picture.
 
     `width` is the CSS width of the page if known, `scale` (1, 2 or 3) the device pixels per CSS px; what is not given
@@ -32,20 +35,25 @@ def open_picture(content: bytes, name: str = "picture", *, width: float | None =
         raise SettingError(f"scale must be 1, 2 or 3, not {scale}")
     if width is not None and not 100 <= width <= 10_000:
         raise SettingError(f"width must be 100 to 10000 CSS px, not {width:g}")
-    pixels = _decode(content, name)
+    pixels, lossy = _decode(content, name)
     if scale is None and width is not None:
         ratio = pixels.shape[1] / width
         scale = round(ratio)
         if scale not in (1, 2, 3) or abs(ratio - scale) > 0.02:
             raise SettingError(f"{name}: {pixels.shape[1]} px is not 1, 2 or 3 times {width:g} CSS px")
-    return Picture(pixels, scale or infer_scale(pixels), name, estimate_noise(pixels))
+    return Picture(
+        pixels, scale or infer_scale(pixels), name, max(estimate_noise(pixels), LOSSY_NOISE if lossy else 0.0)
+    )
 
 
-def _decode(content: bytes, name: str) -> NDArray[np.uint8]:
+def _decode(content: bytes, name: str) -> tuple[NDArray[np.uint8], bool]:
+    """(pixels, whether the format may have lost some)."""
     if not content:
         raise PictureError(f"{name}: the file is empty")
     if len(content) > MAX_BYTES:
-        raise PictureError(f"{name}: {len(content) // 1_000_000} MB is more than the limit of {MAX_BYTES // 1_000_000} MB")
+        raise PictureError(
+            f"{name}: {len(content) // 1_000_000} MB is more than the limit of {MAX_BYTES // 1_000_000} MB"
+        )
     head = content[:512].lstrip().lower()
     if head.startswith((b"<svg", b"<?xml", b"<!doctype svg")):
         raise PictureError(f"{name}: an SVG is a drawing, not a picture; export it as PNG first")
@@ -56,13 +64,16 @@ def _decode(content: bytes, name: str) -> NDArray[np.uint8]:
         except (UnidentifiedImageError, ValueError, OSError, SyntaxError) as e:
             raise PictureError(f"{name}: not a picture that can be read (use {', '.join(FORMATS)})") from e
         if image.width * image.height > MAX_PIXELS:
-            raise PictureError(f"{name}: {image.width} x {image.height} px is more than the limit of {MAX_PIXELS // 1_000_000} megapixels")
+            raise PictureError(
+                f"{name}: {image.width} x {image.height} px is more than the limit of {MAX_PIXELS // 1_000_000} megapixels"
+            )
         if min(image.size) < MIN_SIDE:
             raise PictureError(f"{name}: {image.width} x {image.height} px is too small to hold a page")
         try:
             image.seek(0)
             image.load()
-            return _to_srgb(ImageOps.exif_transpose(image))
+            lossy = image.format in ("JPEG", "AVIF") or (image.format == "WEBP" and b"VP8 " in content[:64])
+            return _to_srgb(ImageOps.exif_transpose(image)), lossy
         except (OSError, ValueError, SyntaxError, EOFError, MemoryError, Image.DecompressionBombError) as e:
             raise PictureError(f"{name}: the file is damaged or cut short ({e})") from e
 
@@ -72,7 +83,9 @@ def _to_srgb(image: Image.Image) -> NDArray[np.uint8]:
     if image.mode.startswith("I;16") or image.mode in ("I", "F"):
         grey = np.asarray(image, dtype=np.float64)
         top = 65535.0 if grey.max(initial=0) > 255 else 255.0
-        return np.ascontiguousarray(np.repeat(np.clip(np.rint(grey / top * 255), 0, 255).astype(np.uint8)[:, :, None], 3, axis=2))
+        return np.ascontiguousarray(
+            np.repeat(np.clip(np.rint(grey / top * 255), 0, 255).astype(np.uint8)[:, :, None], 3, axis=2)
+        )
     alpha = None
     if image.mode in ("RGBA", "LA", "PA") or "transparency" in image.info:
         image = image.convert("RGBA")
@@ -81,7 +94,9 @@ def _to_srgb(image: Image.Image) -> NDArray[np.uint8]:
     if profile and image.mode in ("RGB", "CMYK", "L"):
         try:
             source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
-            converted = ImageCms.profileToProfile(image, source, ImageCms.createProfile("sRGB"), outputMode="RGB")
+            converted = ImageCms.profileToProfile(
+                image, source, ImageCms.createProfile("sRGB"), outputMode="RGB"
+            )
             image = converted or image
         except ImageCms.PyCMSError:
             pass  # a broken profile: take the numbers as sRGB, as browsers do

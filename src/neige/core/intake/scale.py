@@ -6,7 +6,32 @@ import numpy as np
 from numpy.typing import NDArray
 
 # Common viewport widths in CSS px; a raster 2 or 3 times one of these is probably at that scale.
-COMMON_WIDTHS = (320, 360, 375, 390, 393, 402, 412, 414, 428, 430, 440, 768, 810, 820, 834, 1024, 1180, 1194, 1280, 1366, 1440, 1512, 1536, 1728)
+COMMON_WIDTHS = (
+    320,
+    360,
+    375,
+    390,
+    393,
+    402,
+    412,
+    414,
+    428,
+    430,
+    440,
+    768,
+    810,
+    820,
+    834,
+    1024,
+    1180,
+    1194,
+    1280,
+    1366,
+    1440,
+    1512,
+    1536,
+    1728,
+)
 WIDE = 1921  # px; wider rasters than this are seldom at 1x
 
 

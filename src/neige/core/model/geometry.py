@@ -61,4 +61,6 @@ def edges(x0: float, y0: float, x1: float, y1: float) -> Rect:
 def union(rects: Iterable[Rect]) -> Rect:
     """The smallest rectangle around all of them; ValueError if there is none."""
     rs = list(rects)
-    return edges(min(r.x for r in rs), min(r.y for r in rs), max(r.right for r in rs), max(r.bottom for r in rs))
+    return edges(
+        min(r.x for r in rs), min(r.y for r in rs), max(r.right for r in rs), max(r.bottom for r in rs)
+    )

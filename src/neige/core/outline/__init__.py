@@ -49,7 +49,14 @@ def _nest(root: Node, holders: list[Node]) -> dict[int, list[Node]]:
     inside: dict[int, list[Node]] = {id(root): []}
     placed = [root]
     for node in holders:
-        host = next((h for h in reversed(placed) if node.rect.inside(h.rect, 0.9) and h.rect.area > node.rect.area * 1.0001), root)
+        host = next(
+            (
+                h
+                for h in reversed(placed)
+                if node.rect.inside(h.rect, 0.9) and h.rect.area > node.rect.area * 1.0001
+            ),
+            root,
+        )
         inside[id(host)].append(node)
         inside[id(node)] = []
         placed.append(node)
@@ -81,16 +88,32 @@ def _fill(node: Node, inside: dict[int, list[Node]], reading: Reading) -> None:
             leaves.setdefault(id(host_of(c.rect)), []).append(Node("image", c.rect, tag="img", cutout=i))
     underlined = [w.ink for line in reading.lines for w in line.words]
     for r in reading.rules:
-        if any(r.rect.inside(w.grow(4), 0.6) for w in underlined if r.rect.w <= 1.3 * w.w + 8 or r.rect.h > r.rect.w):
+        if any(
+            r.rect.inside(w.grow(4), 0.6)
+            for w in underlined
+            if r.rect.w <= 1.3 * w.w + 8 or r.rect.h > r.rect.w
+        ):
             continue
-        if any(abs(r.rect.y - line.baseline) < 0.3 * reading.styles[line.style].size and r.rect.inside(line.box.grow(3), 0.9) for line in reading.lines):
+        if any(
+            abs(r.rect.y - line.baseline) < 0.3 * reading.styles[line.style].size
+            and r.rect.inside(line.box.grow(3), 0.9)
+            for line in reading.lines
+        ):
             continue
         probe = r.rect if r.rect.area else r.rect.grow(0.5)
-        leaves.setdefault(id(host_of(probe)), []).append(Node("rule", r.rect, tag="hr", surface=Surface(r.rect, Fill(r.colour))))
+        leaves.setdefault(id(host_of(probe)), []).append(
+            Node("rule", r.rect, tag="hr", surface=Surface(r.rect, Fill(r.colour)))
+        )
     _build(node, inside, marks, leaves, reading)
 
 
-def _build(node: Node, inside: dict[int, list[Node]], marks: dict[int, list[int]], leaves: dict[int, list[Node]], reading: Reading) -> None:
+def _build(
+    node: Node,
+    inside: dict[int, list[Node]],
+    marks: dict[int, list[int]],
+    leaves: dict[int, list[Node]],
+    reading: Reading,
+) -> None:
     children = inside[id(node)]
     for child in children:
         _build(child, inside, marks, leaves, reading)
@@ -110,14 +133,16 @@ def _build(node: Node, inside: dict[int, list[Node]], marks: dict[int, list[int]
         node.children = [whole]
 
 
-def _tables(children: list[Node], lines: list[int], leaves: list[Node], reading: Reading) -> tuple[list[Node], list[int], list[Node]]:
+def _tables(
+    children: list[Node], lines: list[int], leaves: list[Node], reading: Reading
+) -> tuple[list[Node], list[int], list[Node]]:
     """Take tables out of a holder's content: (holders left and tables, lines left, leaves left)."""
     plain = [c for c in children if c.surface and c.surface.picture < 0]
     by_surface = {id(c.surface): c for c in plain}
     tables: list[Node] = []
     used: set[int] = set()
     for lattice in cell_lattices([c.surface for c in plain if c.surface]):
-        cells = []
+        cells: list[list[tuple[Rect, list[Node]]]] = []
         for row in lattice:
             out = []
             for s in row:
@@ -143,21 +168,36 @@ def _tables(children: list[Node], lines: list[int], leaves: list[Node], reading:
             continue
         starts = column_edges(rows, boxes)
         taken = [i for i in lines if any(reading.lines[i].box.inside(r, 0.7) for r in rows)]
-        kept = [n for n in (*children, *leaves) if n.kind != "rule" and any(n.rect.inside(r, 0.7) for r in rows)]
+        kept = [
+            n for n in (*children, *leaves) if n.kind != "rule" and any(n.rect.inside(r, 0.7) for r in rows)
+        ]
         ends = [*starts[1:], rect.right]
         left = [rect.x, *starts[1:]]
         cells = []
         for r in rows:
-            row = []
+            cells_of_row: list[tuple[Rect, list[Node]]] = []
             for a, b in zip(left, ends):
                 box = edges(a, r.y, b, r.bottom)
-                texts = paragraphs(reading, [i for i in taken if reading.lines[i].box.cy > r.y and reading.lines[i].box.cy < r.bottom and a - 2 <= reading.lines[i].box.x < b - 2])
+                texts = paragraphs(
+                    reading,
+                    [
+                        i
+                        for i in taken
+                        if reading.lines[i].box.cy > r.y
+                        and reading.lines[i].box.cy < r.bottom
+                        and a - 2 <= reading.lines[i].box.x < b - 2
+                    ],
+                )
                 others = [n for n in kept if n.rect.inside(r, 0.7) and a - 2 <= n.rect.x < b - 2]
                 content = [*texts, *others]
-                row.append((box, [compose(content, lambda n: tight(n, reading))] if content else []))
-            cells.append(row)
+                cells_of_row.append((box, [compose(content, lambda n: tight(n, reading))] if content else []))
+            cells.append(cells_of_row)
         table = table_node(rect, cells, None, _heads(cells, reading))
-        between = [r for r in rules if r.rect.y >= rect.y - 2 and r.rect.bottom <= rect.bottom + 2 and abs(r.rect.x - rect.x) < 4]
+        between = [
+            r
+            for r in rules
+            if r.rect.y >= rect.y - 2 and r.rect.bottom <= rect.bottom + 2 and abs(r.rect.x - rect.x) < 4
+        ]
         if between:
             table.attributes["rule"] = between[0].surface.fill.colour if between[0].surface else ""
         tables.append(table)
@@ -188,7 +228,16 @@ def _join_bullets(content: list[Node], reading: Reading) -> list[Node]:
         dot = n.kind == "text" and len(n.lines) == 1 and BULLET.match(reading.lines[n.lines[0]].text)
         small = n.kind == "image" and n.rect.w <= 9 and n.rect.h <= 9
         if dot or small:
-            owner = next((t for t in texts if t is not n and 3 <= t.rect.x - n.rect.right <= 22 and abs(reading.lines[t.lines[0]].box.cy - n.rect.cy) < 7), None)
+            owner = next(
+                (
+                    t
+                    for t in texts
+                    if t is not n
+                    and 3 <= t.rect.x - n.rect.right <= 22
+                    and abs(reading.lines[t.lines[0]].box.cy - n.rect.cy) < 7
+                ),
+                None,
+            )
             if owner is not None:
                 owner.attributes.setdefault("bullet", "•")
                 continue
@@ -200,10 +249,10 @@ def _bands(root: Node, reading: Reading) -> None:
     """Divide the page into full-width bands: coloured ones as they are, what lies between as sections of its own."""
     width = reading.width
     kids = sorted(root.children, key=lambda n: (n.rect.y, n.rect.x))
-    if len(kids) == 1 and kids[0].kind in ("row", "grid") and kids[0].surface is None:
-        if kids[0].rect.x <= 2 or kids[0].rect.right >= width - 2:
-            _sidebar(root, kids[0], reading)
-            return
+    alone = len(kids) == 1 and kids[0].kind in ("row", "grid") and kids[0].surface is None
+    if alone and (kids[0].rect.x <= 2 or kids[0].rect.right >= width - 2):
+        _sidebar(root, kids[0], reading)
+        return
     container = _container(kids, width)
     big = heading_styles(reading)
     base = reading.styles[body_style(reading)].size if reading.styles else 16.0
@@ -214,7 +263,9 @@ def _bands(root: Node, reading: Reading) -> None:
         if not group:
             return
         top = bands[-1].rect.bottom if bands else 0.0
-        bands.append(Node("block", edges(0, top, width, bottom), children=list(group), attributes={"band": "1"}))
+        bands.append(
+            Node("block", edges(0, top, width, bottom), children=list(group), attributes={"band": "1"})
+        )
         group.clear()
 
     for n in kids:
@@ -229,7 +280,9 @@ def _bands(root: Node, reading: Reading) -> None:
             heading = n.kind == "text" and n.style in big and reading.styles[n.style].size >= 1.3 * base
             if heading and gap >= SECTION_GAP:
                 close(n.rect.y - gap / 2)
-            elif len(bands) == 0 and len(group) == 1 and group[0].kind == "row" and group[0].rect.bottom < 130:
+            elif (
+                len(bands) == 0 and len(group) == 1 and group[0].kind == "row" and group[0].rect.bottom < 130
+            ):
                 close(n.rect.y - gap / 2 if n.kind != "rule" else n.rect.y)
         group.append(n)
     close(reading.height)
@@ -237,12 +290,17 @@ def _bands(root: Node, reading: Reading) -> None:
         inner = [c.rect for c in band.children]
         if container and inner:
             box = union(inner)
-            if abs(box.x - container) <= 3 or abs(width - box.right - container) <= 3:
-                if box.x >= container - 3 and box.right <= width - container + 3:
-                    band.attributes["container"] = f"{container:.2f}"
+            touches = abs(box.x - container) <= 3 or abs(width - box.right - container) <= 3
+            if touches and box.x >= container - 3 and box.right <= width - container + 3:
+                band.attributes["container"] = f"{container:.2f}"
     root.children = bands
     if bands and bands[-1].surface is None:
-        bands[-1].rect = edges(0, bands[-1].rect.y, width, max(bands[-1].rect.bottom, max(c.rect.bottom for c in bands[-1].children)))
+        bands[-1].rect = edges(
+            0,
+            bands[-1].rect.y,
+            width,
+            max(bands[-1].rect.bottom, max(c.rect.bottom for c in bands[-1].children)),
+        )
 
 
 def _container(kids: list[Node], width: float) -> float:
@@ -258,14 +316,24 @@ def _container(kids: list[Node], width: float) -> float:
     if not votes:
         return 0.0
     best = max(sorted(votes), key=lambda m: votes[m] + votes.get(m + 1, 0.0) + votes.get(m - 1, 0.0))
-    exact = [m for n in kids for c in (n.children if n.surface and n.rect.w >= FULL * width else [n]) for m in (c.rect.x, width - c.rect.right) if abs(m - best) <= 1.5]
+    exact = [
+        m
+        for n in kids
+        for c in (n.children if n.surface and n.rect.w >= FULL * width else [n])
+        for m in (c.rect.x, width - c.rect.right)
+        if abs(m - best) <= 1.5
+    ]
     return sorted(exact)[len(exact) // 2]
 
 
 def _sidebar(root: Node, row: Node, reading: Reading) -> None:
     """A page whose first cut is into columns: sidebar and content, each as tall as the page."""
     for child in row.children:
-        if child.surface and (child.rect.x <= 2 or child.rect.right >= reading.width - 2) and child.rect.h > 0.6 * reading.height:
+        if (
+            child.surface
+            and (child.rect.x <= 2 or child.rect.right >= reading.width - 2)
+            and child.rect.h > 0.6 * reading.height
+        ):
             child.attributes["edge"] = "1"
         elif child.surface is None:
             top = min(c.rect.y for c in row.children)
@@ -276,6 +344,11 @@ def _sidebar(root: Node, row: Node, reading: Reading) -> None:
                 child.attributes["band"] = "1"
                 right = reading.width if child.rect.right > 0.7 * reading.width else child.rect.right
                 left = next((c.rect.right for c in row.children if c.rect.right <= child.rect.x + 2), 0.0)
-                child.rect = edges(left, min(0.0, first.rect.y) if first.rect.y < 4 else 0.0, right, max(child.rect.bottom, reading.height if right == reading.width else child.rect.bottom))
+                child.rect = edges(
+                    left,
+                    min(0.0, first.rect.y) if first.rect.y < 4 else 0.0,
+                    right,
+                    max(child.rect.bottom, reading.height if right == reading.width else child.rect.bottom),
+                )
     row.attributes["page"] = "1"
     root.children = [row]

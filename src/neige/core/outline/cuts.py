@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 
 from neige.core.model import Node, Rect
@@ -23,14 +24,23 @@ def compose(nodes: list[Node], tight: Tight) -> Node:
         x_parts, x_gap = _cut([(b.x, b.right) for b in boxes], tolerance)
         if len(y_parts) == 1 and len(x_parts) == 1:
             continue
-        if len(x_parts) == 1 or (len(y_parts) > 1 and not _columns_first(nodes, boxes, x_parts, x_gap, y_parts, y_gap)):
+        if len(x_parts) == 1 or (
+            len(y_parts) > 1 and not _columns_first(nodes, boxes, x_parts, x_gap, y_parts, y_gap)
+        ):
             return _group("block", [compose([nodes[i] for i in part], tight) for part in y_parts])
         return _group("row", [compose([nodes[i] for i in part], tight) for part in x_parts])
     order = sorted(range(len(nodes)), key=lambda i: (round(boxes[i].cy / 6), boxes[i].x))
     return _group("block", [nodes[i] for i in order])
 
 
-def _columns_first(nodes: list[Node], boxes: list[Rect], x_parts: list[list[int]], x_gap: float, y_parts: list[list[int]], y_gap: float) -> bool:
+def _columns_first(
+    nodes: list[Node],
+    boxes: list[Rect],
+    x_parts: list[list[int]],
+    x_gap: float,
+    y_parts: list[list[int]],
+    y_gap: float,
+) -> bool:
     """Both cuts are possible: do the columns stand farther apart than the rows?"""
     if x_gap < COLUMNS_FIRST * y_gap:
         return False
@@ -38,7 +48,7 @@ def _columns_first(nodes: list[Node], boxes: list[Rect], x_parts: list[list[int]
     # there are at least three, and they are evenly spaced with a clear gap.
     if len(y_parts) >= 3:
         tops = [min(boxes[i].y for i in p) for p in y_parts]
-        steps = [b - a for a, b in zip(tops, tops[1:])]
+        steps = [b - a for a, b in itertools.pairwise(tops)]
         even = max(steps) - min(steps) <= 3
         wide = sum(1 for p in y_parts if len({k for k, q in enumerate(x_parts) for i in p if i in q}) >= 2)
         heights = [max(boxes[i].bottom for i in p) - min(boxes[i].y for i in p) for p in y_parts]
@@ -54,7 +64,9 @@ def _cut(spans: list[tuple[float, float]], tolerance: float) -> tuple[list[list[
     end = spans[order[0]][1]
     for n, i in enumerate(order[1:], start=1):
         start = spans[i][0]
-        slack = min(tolerance, 0.3 * min(spans[i][1] - spans[i][0], spans[order[n - 1]][1] - spans[order[n - 1]][0]))
+        slack = min(
+            tolerance, 0.3 * min(spans[i][1] - spans[i][0], spans[order[n - 1]][1] - spans[order[n - 1]][0])
+        )
         if start >= end - slack:
             gaps.append((n, max(0.0, start - end)))
         end = max(end, spans[i][1])
@@ -63,7 +75,7 @@ def _cut(spans: list[tuple[float, float]], tolerance: float) -> tuple[list[list[
     widest = max(g for _, g in gaps)
     cuts = [n for n, g in gaps if g >= SAME_GAP * widest]
     bounds = [0, *cuts, len(order)]
-    return [order[a:b] for a, b in zip(bounds, bounds[1:])], widest
+    return [order[a:b] for a, b in itertools.pairwise(bounds)], widest
 
 
 def _group(kind: str, children: list[Node]) -> Node:

@@ -7,6 +7,8 @@ edge; in a row `gap` is the space before a child (AUTO: all that is free) and `i
 
 from __future__ import annotations
 
+import itertools
+
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import edges
 from neige.core.outline.paragraphs import baseline_offset, wrap_bounds
@@ -78,7 +80,13 @@ def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None
         elif slack <= 2 * NEAR:
             child.width, child.inset = "fill", 0.0
         elif child.kind == "block" and not child.surface:
-            child.width = "center" if centred and left > NEAR else "max" if left > NEAR or right > 0.3 * (x1 - x0) else "fill"
+            child.width = (
+                "center"
+                if centred and left > NEAR
+                else "max"
+                if left > NEAR or right > 0.3 * (x1 - x0)
+                else "fill"
+            )
             child.inset = 0.0 if child.width == "center" else max(0.0, left)
             if child.width == "max" and left <= NEAR:
                 child.width, child.inset = "fill", 0.0
@@ -97,10 +105,14 @@ def _extent(child: Node, x0: float, x1: float) -> tuple[float, float]:
     return child.rect.x, child.rect.right
 
 
-def _place_text(child: Node, reading: Reading, x0: float, x1: float, left: float, centred: bool, alone: bool) -> None:
+def _place_text(
+    child: Node, reading: Reading, x0: float, x1: float, left: float, centred: bool, alone: bool
+) -> None:
     """Text stands at the leading edge, the middle or the trailing edge; wrapped text gets a measure where the box has another."""
     right = x1 - child.rect.right
-    if child.align == "center" or (child.align == "" and centred and left > 6 and (left > 0.02 * (x1 - x0) or alone)):
+    if child.align == "center" or (
+        child.align == "" and centred and left > 6 and (left > 0.02 * (x1 - x0) or alone)
+    ):
         child.align = "center"
     elif child.align == "end" or (child.align == "" and abs(right) <= NEAR and left > 24):
         child.align = "end"
@@ -120,7 +132,7 @@ def _place_text(child: Node, reading: Reading, x0: float, x1: float, left: float
 
 def _make_room(kids: list[Node], reading: Reading) -> None:
     """Where the leading given to single lines makes neighbours overlap, take it back."""
-    for a, b in zip(kids, kids[1:]):
+    for a, b in itertools.pairwise(kids):
         short = a.rect.bottom - b.rect.y
         if short <= 0:
             continue
@@ -175,7 +187,7 @@ def _side_by_side(node: Node, reading: Reading, x0: float, x1: float, y: float) 
         _columns(node, reading, x0, x1)
         return
     node.kind = "row"
-    gaps = [b.rect.x - a.rect.right for a, b in zip(kids, kids[1:])]
+    gaps = [b.rect.x - a.rect.right for a, b in itertools.pairwise(kids)]
     for i, child in enumerate(kids):
         child.width = "grow" if child in wide else "hug"
         if i:
@@ -203,7 +215,12 @@ def _side_by_side(node: Node, reading: Reading, x0: float, x1: float, y: float) 
 
 def _rail(kids: list[Node], wide: Node) -> bool:
     """One flexible part beside small ones in a low row (a search box in a header) stays a row."""
-    return all(k is wide or k.rect.w < 200 for k in kids) and max(k.rect.h for k in kids) < 72 and wide.kind not in ("text", "block") and not wide.children
+    return (
+        all(k is wide or k.rect.w < 200 for k in kids)
+        and max(k.rect.h for k in kids) < 72
+        and wide.kind not in ("text", "block")
+        and not wide.children
+    )
 
 
 def _cross(node: Node, reading: Reading, top: float, bottom: float) -> None:
@@ -248,7 +265,7 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
     end = x1 if x1 - rights[-1] < 0.5 * (x1 - x0) or kids[-1].kind == "text" else rights[-1]
     if node.surface is None and not _solid(kids[-1]) and len(kids) > 1:
         # ragged last column: if the lefts are even, it is as wide as the others
-        pitches = [b - a for a, b in zip(lefts, lefts[1:])]
+        pitches = [b - a for a, b in itertools.pairwise(lefts)]
         if max(pitches) - min(pitches) <= 3 and not any(_solid(k) for k in kids) and len(kids) > 2:
             gap = min(gap, 24.0)
             even = lefts[-1] + pitches[-1] - gap
@@ -257,7 +274,7 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
         gap = min(gap, 32.0)
     if not any(_solid(k) for k in kids):
         gap = min(gap, 32.0)
-    tracks = [b - a - gap for a, b in zip(lefts, lefts[1:])] + [max(8.0, end - lefts[-1])]
+    tracks = [b - a - gap for a, b in itertools.pairwise(lefts)] + [max(8.0, end - lefts[-1])]
     node.columns = [-t if _fixed(c, t) else t for c, t in zip(kids, tracks)]
     if all(t < 0 for t in node.columns):
         node.columns[-1] = -node.columns[-1]
@@ -269,7 +286,15 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
         c.width = "fill"
         if c.kind == "text" and not c.surface:
             inset = c.inset
-            _place_text(c, reading, left, left + track, c.rect.x - left, abs(c.rect.cx - left - track / 2) <= CENTRED and c.rect.x - left > 6, alone=False)
+            _place_text(
+                c,
+                reading,
+                left,
+                left + track,
+                c.rect.x - left,
+                abs(c.rect.cx - left - track / 2) <= CENTRED and c.rect.x - left > 6,
+                alone=False,
+            )
             c.inset = inset
         elif _solid(c) and track - c.rect.w > 2 * NEAR:
             c.width = "max"
@@ -296,7 +321,9 @@ def _fixed(c: Node, track: float) -> bool:
         return track <= 160
     if c.surface and c.attributes.get("edge"):
         return True
-    return c.kind != "text" and c.rect.w <= 72 and track <= 110 and not any(len(k.lines) > 1 for k in c.walk())
+    return (
+        c.kind != "text" and c.rect.w <= 72 and track <= 110 and not any(len(k.lines) > 1 for k in c.walk())
+    )
 
 
 def _cells(table: Node, reading: Reading) -> None:

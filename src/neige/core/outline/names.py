@@ -7,7 +7,33 @@ import unicodedata
 
 from neige.core.model import Node, Reading
 
-STOP = {"a", "an", "the", "of", "and", "or", "to", "in", "on", "for", "with", "your", "our", "we", "is", "are", "this", "that", "it", "you", "at", "by", "from", "as", "be"}
+STOP = {
+    "a",
+    "an",
+    "the",
+    "of",
+    "and",
+    "or",
+    "to",
+    "in",
+    "on",
+    "for",
+    "with",
+    "your",
+    "our",
+    "we",
+    "is",
+    "are",
+    "this",
+    "that",
+    "it",
+    "you",
+    "at",
+    "by",
+    "from",
+    "as",
+    "be",
+}
 
 
 def slug(text: str, words: int = 2) -> str:
@@ -34,7 +60,13 @@ def give_names(root: Node, reading: Reading) -> None:
         elif n.tag == "main":
             name = n.name = "content"
         elif n.tag == "nav":
-            name = n.name = fresh("site-nav" if parent.startswith("site-header") else f"{parent}-nav" if parent != "page" else "sections")
+            name = n.name = fresh(
+                "site-nav"
+                if parent.startswith("site-header")
+                else f"{parent}-nav"
+                if parent != "page"
+                else "sections"
+            )
         elif n.tag == "form":
             name = n.name = fresh((slug(_title(n)) or "entry") + "-form")
         elif n.attributes.get("role") == "button":
@@ -48,7 +80,11 @@ def give_names(root: Node, reading: Reading) -> None:
         elif n.attributes.get("band") or n.tag == "section":
             name = n.name = fresh(slug(_title(n)) or "band")
         elif n.surface is not None and n.children:
-            name = n.name = (slug(_title(n), 1) or parent) + "-card" if not parent.endswith("-card") else parent.removesuffix("-card") + "-panel"
+            name = n.name = (
+                (slug(_title(n), 1) or parent) + "-card"
+                if not parent.endswith("-card")
+                else parent.removesuffix("-card") + "-panel"
+            )
         elif n.attributes.get("list"):
             n.name = f"{parent}-list"
         elif n.kind in ("row", "grid"):

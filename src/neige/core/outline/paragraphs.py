@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from dataclasses import dataclass
 
@@ -41,10 +42,16 @@ def _continues(reading: Reading, draft: Draft, i: int, indices: list[int]) -> bo
     lines, styles = reading.lines, reading.styles
     last, new = lines[draft.lines[-1]], lines[i]
     a, b = styles[last.style], styles[new.style]
-    if abs(a.size - b.size) > 0.04 * a.size or a.italic != b.italic or (a.weight >= 600) != (b.weight >= 600):
-        if not (abs(a.size - b.size) <= 0.04 * a.size and _mixed(reading, last, new)):
-            return False
-    if chroma(a.colour) > 0.1 and a.colour != b.colour and len(last.words) < 4 and not _mixed(reading, last, new):
+    same_size = abs(a.size - b.size) <= 0.04 * a.size
+    alike = same_size and a.italic == b.italic and (a.weight >= 600) == (b.weight >= 600)
+    if not alike and not (same_size and _mixed(reading, last, new)):
+        return False
+    if (
+        chroma(a.colour) > 0.1
+        and a.colour != b.colour
+        and len(last.words) < 4
+        and not _mixed(reading, last, new)
+    ):
         return False
     pitch = new.baseline - last.baseline
     if not LEADING[0] * a.size <= pitch <= LEADING[1] * a.size:
@@ -58,14 +65,24 @@ def _continues(reading: Reading, draft: Draft, i: int, indices: list[int]) -> bo
     x0, x1 = _span(last)
     y0, y1 = _span(new)
     first = lines[draft.lines[0]]
-    left = abs(x0 - y0) <= ALIGNED or (len(draft.lines) == 1 and BULLET.match(first.words[0].text) and len(first.words) > 1 and abs(first.words[1].x - y0) <= ALIGNED)
+    left = abs(x0 - y0) <= ALIGNED or (
+        len(draft.lines) == 1
+        and BULLET.match(first.words[0].text)
+        and len(first.words) > 1
+        and abs(first.words[1].x - y0) <= ALIGNED
+    )
     centre = abs((x0 + x1) / 2 - (y0 + y1) / 2) <= ALIGNED
     right = abs(x1 - y1) <= ALIGNED
     if not (left or centre or right):
         return False
     for k in indices:  # nothing else may stand on these lines in between
         other = lines[k]
-        if k != i and k not in draft.lines and last.baseline < other.baseline < new.baseline - 2 and min(other.box.right, max(x1, y1)) - max(other.box.x, min(x0, y0)) > 2:
+        if (
+            k != i
+            and k not in draft.lines
+            and last.baseline < other.baseline < new.baseline - 2
+            and min(other.box.right, max(x1, y1)) - max(other.box.x, min(x0, y0)) > 2
+        ):
             return False
     members = [_span(lines[k]) for k in draft.lines] + [(y0, y1)]
     width = max(e - s for s, e in members)
@@ -105,8 +122,16 @@ def text_node(reading: Reading, indices: list[int]) -> Node:
             letters[w.style] = letters.get(w.style, 0) + len(w.text)
     main = max(letters, key=lambda k: (letters[k], -k))
     style = reading.styles[main]
-    leading = (lines[-1].baseline - lines[0].baseline) / (len(lines) - 1) if len(lines) > 1 else float(round(style.size * SINGLE_LEADING))
-    bulleted = len(lines[0].words) > 1 and bool(BULLET.match(lines[0].words[0].text)) and not lines[0].words[0].text.startswith(("–", "—", "-"))
+    leading = (
+        (lines[-1].baseline - lines[0].baseline) / (len(lines) - 1)
+        if len(lines) > 1
+        else float(round(style.size * SINGLE_LEADING))
+    )
+    bulleted = (
+        len(lines[0].words) > 1
+        and bool(BULLET.match(lines[0].words[0].text))
+        and not lines[0].words[0].text.startswith(("–", "—", "-"))
+    )
     bullet = lines[0].words[0].text if bulleted else ""
     runs: list[Run] = []
     for n, line in enumerate(lines):
@@ -118,7 +143,15 @@ def text_node(reading: Reading, indices: list[int]) -> Node:
     spans = [_span(line) for line in lines]
     x0, x1 = min(s for s, _ in spans), max(e for _, e in spans)
     top = lines[0].baseline - baseline_offset(style.ascent, style.descent, leading)
-    node = Node("text", edges(x0, top, x1, top + leading * len(lines)), tag="p", runs=runs, lines=list(indices), style=main, leading=leading)
+    node = Node(
+        "text",
+        edges(x0, top, x1, top + leading * len(lines)),
+        tag="p",
+        runs=runs,
+        lines=list(indices),
+        style=main,
+        leading=leading,
+    )
     if bullet:
         node.attributes["bullet"] = bullet
     node.align = _alignment(spans)
@@ -131,13 +164,20 @@ def baseline_offset(ascent: float, descent: float, leading: float) -> float:
 
 
 def _alignment(spans: list[tuple[float, float]]) -> str:
-    """"start", "center" or "end", by which of the lines' edges spread least; "" if one line cannot tell."""
+    """ "start", "center" or "end", by which of the lines' edges spread least; "" if one line cannot tell."""
     if len(spans) < 2:
         return ""
     lefts, rights = [s for s, _ in spans], [e for _, e in spans]
     centres = [(s + e) / 2 for s, e in spans]
-    spread = {"start": max(lefts) - min(lefts), "center": max(centres) - min(centres), "end": max(rights) - min(rights)}
-    return min(("start", "center", "end"), key=lambda k: (spread[k] > ALIGNED, spread[k] if spread[k] > ALIGNED else 0))
+    spread = {
+        "start": max(lefts) - min(lefts),
+        "center": max(centres) - min(centres),
+        "end": max(rights) - min(rights),
+    }
+    return min(
+        ("start", "center", "end"),
+        key=lambda k: (spread[k] > ALIGNED, spread[k] if spread[k] > ALIGNED else 0),
+    )
 
 
 def wrap_bounds(reading: Reading, node: Node) -> tuple[float, float]:
@@ -145,7 +185,7 @@ def wrap_bounds(reading: Reading, node: Node) -> tuple[float, float]:
     lines = [reading.lines[i] for i in node.lines]
     low = max(_span(line)[1] - _span(line)[0] for line in lines)
     high = 1e9
-    for a, b in zip(lines, lines[1:]):
+    for a, b in itertools.pairwise(lines):
         space = 0.25 * reading.styles[a.style].size
         s, e = _span(a)
         first = b.words[0]
@@ -161,5 +201,7 @@ def tight(node: Node, reading: Reading) -> Rect:
     for i in node.lines:
         line = reading.lines[i]
         size = reading.styles[line.style].size
-        boxes.append(edges(line.box.x, line.baseline - 0.74 * size, line.box.right, line.baseline + 0.2 * size))
+        boxes.append(
+            edges(line.box.x, line.baseline - 0.74 * size, line.box.right, line.baseline + 0.2 * size)
+        )
     return union(boxes)

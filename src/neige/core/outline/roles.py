@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections import defaultdict
+from collections.abc import Callable
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
@@ -13,8 +15,23 @@ ACTION = re.compile(
     r"^(sign|log|buy|get|start|send|submit|subscribe|add|download|learn|read|view|see|find|join|contact|continue|try|search|save|report|upgrade|generate|redeem|choose|create|edit|delete|cancel|apply|book|order|shop|explore|register|reset)\b",
     re.I,
 )
-SUBMIT = re.compile(r"\b(sign in|log ?in|login|submit|send|search|save|continue|register|redeem|subscribe|report)\b", re.I)
-FIELD_WORDS = {"email": ("email", "email"), "e-mail": ("email", "email"), "password": ("password", "current-password"), "phone": ("tel", "tel"), "search": ("search", "off"), "name": ("text", "name"), "address": ("text", "street-address"), "zip": ("text", "postal-code"), "country": ("text", "country-name"), "url": ("url", "url"), "date": ("text", "off"), "number": ("text", "off")}
+SUBMIT = re.compile(
+    r"\b(sign in|log ?in|login|submit|send|search|save|continue|register|redeem|subscribe|report)\b", re.I
+)
+FIELD_WORDS = {
+    "email": ("email", "email"),
+    "e-mail": ("email", "email"),
+    "password": ("password", "current-password"),
+    "phone": ("tel", "tel"),
+    "search": ("search", "off"),
+    "name": ("text", "name"),
+    "address": ("text", "street-address"),
+    "zip": ("text", "postal-code"),
+    "country": ("text", "country-name"),
+    "url": ("url", "url"),
+    "date": ("text", "off"),
+    "number": ("text", "off"),
+}
 BUTTON_MAX = (420.0, 76.0)  # px: larger filled boxes with words are cards
 FIELD_HEIGHT = (22.0, 72.0)
 
@@ -72,7 +89,12 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
     framed = sum(1 for b in s.border if b) >= 3
     empty = not texts and not any(k.surface for k in n.children)
     if empty:
-        if low <= n.rect.h <= high and n.rect.w >= 1.2 * n.rect.h and framed and contrast(s.fill.colour, "#ffffff") < 1.6:
+        if (
+            low <= n.rect.h <= high
+            and n.rect.w >= 1.2 * n.rect.h
+            and framed
+            and contrast(s.fill.colour, "#ffffff") < 1.6
+        ):
             return _field(n, "", reading)
         return n
     if not texts:
@@ -89,11 +111,25 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
     pale = contrast(s.fill.colour, "#ffffff") < 1.35
     if one_line and len(words) <= 6 and n.rect.h <= BUTTON_MAX[1]:
         muted = contrast(inked.colour, s.fill.colour) < 7 and chroma(inked.colour) < 0.06
-        if low <= n.rect.h and (framed or (pale and s.fill.colour != ground)) and pale and n.rect.w >= 110 and right > 1.8 * left + 12 and (muted or framed) and chroma(inked.colour) < 0.09:
+        if (
+            low <= n.rect.h
+            and (framed or (pale and s.fill.colour != ground))
+            and pale
+            and n.rect.w >= 110
+            and right > 1.8 * left + 12
+            and (muted or framed)
+            and chroma(inked.colour) < 0.09
+        ):
             return _field(n, node_text(n), reading)
-        if even and n.rect.w <= BUTTON_MAX[0] or (even and ACTION.match(node_text(n)) and n.rect.w < 900):
+        if (even and n.rect.w <= BUTTON_MAX[0]) or (even and ACTION.match(node_text(n)) and n.rect.w < 900):
             v_even = abs((texts[0].rect.cy) - n.rect.cy) <= 5
-            if v_even and n.rect.h < 25 and inked.size < 15.5 and n.rect.w < 160 and not ACTION.match(node_text(n)):
+            if (
+                v_even
+                and n.rect.h < 25
+                and inked.size < 15.5
+                and n.rect.w < 160
+                and not ACTION.match(node_text(n))
+            ):
                 n.tag = "span"
                 n.reasons.append("a small filled label")
                 n.attributes["role"] = "badge"
@@ -106,10 +142,17 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
 
 def _field(n: Node, placeholder: str, reading: Reading) -> Node:
     text = next((t for t in _texts(n)), None)
-    field = Node("field", n.rect, tag="input", surface=n.surface, style=text.style if text else body_style(reading))
+    field = Node(
+        "field", n.rect, tag="input", surface=n.surface, style=text.style if text else body_style(reading)
+    )
     field.lines = list(text.lines) if text else []
     if text:
-        field.padding = (0.0, 8.0, 0.0, max(2.0, text.rect.x - n.rect.x - (n.surface.border[3] if n.surface else 0)))
+        field.padding = (
+            0.0,
+            8.0,
+            0.0,
+            max(2.0, text.rect.x - n.rect.x - (n.surface.border[3] if n.surface else 0)),
+        )
         field.runs = text.runs
     else:
         field.padding = (0.0, 12.0, 0.0, 12.0)
@@ -127,11 +170,27 @@ def _field(n: Node, placeholder: str, reading: Reading) -> Node:
 def _choices(content: list[Node], reading: Reading) -> list[Node]:
     """A small framed square or disc right before a text is a checkbox or radio button with that label."""
     out = list(content)
-    boxes = [n for n in content if (n.surface or n.kind == "image") and 9 <= n.rect.w <= 24 and abs(n.rect.w - n.rect.h) <= 1.5 and not n.children]
+    boxes = [
+        n
+        for n in content
+        if (n.surface or n.kind == "image")
+        and 9 <= n.rect.w <= 24
+        and abs(n.rect.w - n.rect.h) <= 1.5
+        and not n.children
+    ]
     for box in boxes:
         s = box.surface
         framed = bool(s and any(s.border)) or (s is not None and contrast(s.fill.colour, "#ffffff") < 1.2)
-        label = next((t for t in out if t.kind == "text" and 2 <= t.rect.x - box.rect.right <= 16 and abs(t.rect.cy - box.rect.cy) <= 5), None)
+        label = next(
+            (
+                t
+                for t in out
+                if t.kind == "text"
+                and 2 <= t.rect.x - box.rect.right <= 16
+                and abs(t.rect.cy - box.rect.cy) <= 5
+            ),
+            None,
+        )
         if label is None or not framed or label.tag != "p":
             continue
         radio = bool(s and s.radius >= 0.45 * box.rect.w)
@@ -148,7 +207,11 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
 def give_roles(root: Node, reading: Reading) -> str:
     """Set tags from evidence, top-down; the page's title is returned."""
     if not reading.styles:
-        root.children = [Node("block", root.rect, tag="main", children=root.children, width="fill")] if root.children else []
+        root.children = (
+            [Node("block", root.rect, tag="main", children=root.children, width="fill")]
+            if root.children
+            else []
+        )
         return "Untitled page"
     _landmarks(root, reading)
     _headings(root, reading)
@@ -156,7 +219,9 @@ def give_roles(root: Node, reading: Reading) -> str:
     _links(root, reading)
     _lists(root, reading)
     _forms(root)
-    first = next((n for n in root.walk() if n.tag == "h1"), None) or next((n for n in root.walk() if n.kind == "text"), None)
+    first = next((n for n in root.walk() if n.tag == "h1"), None) or next(
+        (n for n in root.walk() if n.kind == "text"), None
+    )
     return node_text(first)[:80] if first else "Untitled page"
 
 
@@ -177,7 +242,13 @@ def _landmarks(root: Node, reading: Reading) -> None:
                 col.tag = "main"
                 if col.children:
                     first, last = col.children[0], col.children[-1]
-                    if first.rect.bottom < 140 and first.kind in ("row", "grid", "block") and _texts(first) and len(col.children) > 2 and first.surface:
+                    if (
+                        first.rect.bottom < 140
+                        and first.kind in ("row", "grid", "block")
+                        and _texts(first)
+                        and len(col.children) > 2
+                        and first.surface
+                    ):
                         first.tag = "header"
                     if last.surface and last.rect.w > 0.9 * col.rect.w and _is_foot(last, root, reading):
                         last.tag = "footer"
@@ -189,7 +260,14 @@ def _landmarks(root: Node, reading: Reading) -> None:
     footer: list[Node] = []
     if len(bands) > 1 and bands[-1] not in header and _is_foot(bands[-1], root, reading):
         footer.append(bands[-1])
-        if len(bands) > 2 and bands[-2].surface and bands[-1].surface and bands[-2].rect.h < 420 and len(_short_texts(bands[-2])) >= 4 and bands[-2].surface.fill.colour == bands[-1].surface.fill.colour:
+        if (
+            len(bands) > 2
+            and bands[-2].surface
+            and bands[-1].surface
+            and bands[-2].rect.h < 420
+            and len(_short_texts(bands[-2])) >= 4
+            and bands[-2].surface.fill.colour == bands[-1].surface.fill.colour
+        ):
             footer.insert(0, bands[-2])
     middle = [b for b in bands if b not in header and b not in footer]
     out: list[Node] = []
@@ -198,7 +276,11 @@ def _landmarks(root: Node, reading: Reading) -> None:
         out.append(h)
     if middle:
         for m in middle:
-            m.tag = "section" if len(middle) > 1 and any(t.style in heading_styles(reading) for t in _texts(m)) else "div"
+            m.tag = (
+                "section"
+                if len(middle) > 1 and any(t.style in heading_styles(reading) for t in _texts(m))
+                else "div"
+            )
         main = Node("block", union(m.rect for m in middle), tag="main", children=middle, width="fill")
         main.gap = middle[0].rect.y - (header[-1].rect.bottom if header else 0.0)
         for a, m in zip([None, *middle], middle):
@@ -225,13 +307,19 @@ def _is_head(band: Node, reading: Reading) -> bool:
 
 def _is_foot(band: Node, root: Node, reading: Reading) -> bool:
     texts = _texts(band)
-    if not texts or band.rect.bottom < root.rect.h - 60 and band.rect.y < 0.6 * root.rect.h:
+    if not texts or (band.rect.bottom < root.rect.h - 60 and band.rect.y < 0.6 * root.rect.h):
         return False
     base = reading.styles[body_style(reading)].size
     small = all(reading.styles[t.style].size <= 1.35 * base for t in texts)
     words = node_text(band)
     marked = bool(re.search(r"©|\(c\)|copyright|all rights|privacy|terms", words, re.I))
-    return (marked and band.rect.h < 0.45 * root.rect.h) or (small and band.rect.h < 260 and band.rect.y > 0.55 * root.rect.h and len(words.split()) < 60 and bool(band.surface))
+    return (marked and band.rect.h < 0.45 * root.rect.h) or (
+        small
+        and band.rect.h < 260
+        and band.rect.y > 0.55 * root.rect.h
+        and len(words.split()) < 60
+        and bool(band.surface)
+    )
 
 
 def _navigation(area: Node, reading: Reading, label: str) -> None:
@@ -245,11 +333,17 @@ def _navigation(area: Node, reading: Reading, label: str) -> None:
             best, score = n, len(items)
     if best is None:
         return
-    if best is area or best.surface is not None and best.attributes.get("band"):
+    if best is area or (best.surface is not None and best.attributes.get("band")):
         items = best.children
         start = next(i for i, c in enumerate(items) if _nav_item(c))
         # the wordmark stands apart from the list by size, weight or a picture
-        if start == 0 and len(items) > 3 and items[0].kind == "text" and items[1].kind == "text" and items[0].style != items[1].style:
+        if (
+            start == 0
+            and len(items) > 3
+            and items[0].kind == "text"
+            and items[1].kind == "text"
+            and items[0].style != items[1].style
+        ):
             start = 1
         end = len(items)
         while end > start and not _nav_item(items[end - 1]):
@@ -257,7 +351,14 @@ def _navigation(area: Node, reading: Reading, label: str) -> None:
         part = items[start:end]
         if len(part) < 2:
             return
-        nav = Node(best.kind if best.kind == "block" else "row", union(c.rect for c in part), tag="nav", children=part, cross=best.cross, width="hug")
+        nav = Node(
+            best.kind if best.kind == "block" else "row",
+            union(c.rect for c in part),
+            tag="nav",
+            children=part,
+            cross=best.cross,
+            width="hug",
+        )
         nav.gap, nav.inset = part[0].gap, min(c.inset for c in part)
         part[0].gap = 0.0
         for c in part:
@@ -279,7 +380,14 @@ def _nav_item(c: Node) -> bool:
     if c.tag == "a":
         return True
     texts = _texts(c)
-    return c.kind == "row" and c.surface is None and len(texts) == 1 and len(texts[0].lines) == 1 and len(node_text(c).split()) <= 3 and len(c.children) <= 3
+    return (
+        c.kind == "row"
+        and c.surface is None
+        and len(texts) == 1
+        and len(texts[0].lines) == 1
+        and len(node_text(c).split()) <= 3
+        and len(c.children) <= 3
+    )
 
 
 def _as_link(c: Node) -> None:
@@ -297,7 +405,17 @@ def _headings(root: Node, reading: Reading) -> None:
     found: list[Node] = []
 
     def visit(n: Node, in_control: bool) -> None:
-        inside = in_control or n.tag in ("a", "button", "nav", "footer", "label", "th", "td", "span", "header")
+        inside = in_control or n.tag in (
+            "a",
+            "button",
+            "nav",
+            "footer",
+            "label",
+            "th",
+            "td",
+            "span",
+            "header",
+        )
         if n.kind == "text" and n.tag == "p" and not inside and n.style in ranks and len(n.lines) <= 4:
             words = node_text(n)
             letters = sum(c.isalpha() for c in words)
@@ -313,16 +431,12 @@ def _headings(root: Node, reading: Reading) -> None:
     for s in sizes:
         if not merged or merged[-1] - s > 0.06 * s:
             merged.append(s)
-    top = None
-    for n in found:
-        if top is None or ranks[n.style] > ranks[top.style]:
-            top = n
+    if not found:
+        return
+    top = max(found, key=lambda n: ranks[n.style])  # the first of the largest
     for n in found:
         level = next(i for i, s in enumerate(merged) if s - ranks[n.style] <= 0.06 * s)
-        if n is top:
-            n.tag = "h1"
-        else:
-            n.tag = f"h{min(6, max(2, level + (1 if merged and ranks[top.style] <= merged[0] and level > 0 else 2)))}"
+        n.tag = "h1" if n is top else f"h{min(6, max(2, level + 1))}"
         n.reasons.append(f"set at {reading.styles[n.style].size:g} px against {base.size:g} px text")
     # no gaps between levels
     last = 0
@@ -337,10 +451,25 @@ def _labels(root: Node) -> None:
     """The text right above (or before) a field names it."""
     for n in root.walk():
         kids = n.children
-        for a, b in zip(kids, kids[1:]):
-            fields = [f for f in (b.walk() if b.kind in ("row", "block", "grid") and not b.surface else [b]) if f.kind == "field"]
-            if a.kind == "text" and a.tag in ("p", "h3", "h4", "h5", "h6") and len(a.lines) == 1 and fields and b.rect.y - a.rect.bottom < 18 and a.rect.x < fields[0].rect.right and len(node_text(a).split()) <= 6:
-                if fields[0].attributes.get("type") in ("checkbox", "radio") or a.rect.bottom > fields[0].rect.cy:
+        for a, b in itertools.pairwise(kids):
+            fields = [
+                f
+                for f in (b.walk() if b.kind in ("row", "block", "grid") and not b.surface else [b])
+                if f.kind == "field"
+            ]
+            if (
+                a.kind == "text"
+                and a.tag in ("p", "h3", "h4", "h5", "h6")
+                and len(a.lines) == 1
+                and fields
+                and b.rect.y - a.rect.bottom < 18
+                and a.rect.x < fields[0].rect.right
+                and len(node_text(a).split()) <= 6
+            ):
+                if (
+                    fields[0].attributes.get("type") in ("checkbox", "radio")
+                    or a.rect.bottom > fields[0].rect.cy
+                ):
                     continue
                 a.tag = "label"
                 name = node_text(a)
@@ -354,13 +483,23 @@ def _labels(root: Node) -> None:
 def _links(root: Node, reading: Reading) -> None:
     """Underlined words and words in the accent colour inside other text are links; so are short accent texts."""
     base = reading.styles[body_style(reading)]
-    accents = {i for i, s in enumerate(reading.styles) if s.underline or (chroma(s.colour) > 0.09 and s.weight < 700 and s.size <= 1.6 * base.size)}
+    accents = {
+        i
+        for i, s in enumerate(reading.styles)
+        if s.underline or (chroma(s.colour) > 0.09 and s.weight < 700 and s.size <= 1.6 * base.size)
+    }
 
     def visit(n: Node, linked: bool, in_foot: bool) -> None:
         inside = linked or n.tag in ("a", "button", "label")
         if n.kind == "text" and not inside and n.tag in ("p", "span", "td"):
             main = reading.styles[n.style]
-            if n.style in accents and len(n.runs) == 1 and len(n.lines) <= 2 and len(node_text(n).split()) <= 8 and (main.underline or not main.uppercase):
+            if (
+                n.style in accents
+                and len(n.runs) == 1
+                and len(n.lines) <= 2
+                and len(node_text(n).split()) <= 8
+                and (main.underline or not main.uppercase)
+            ):
                 n.tag = "a"
             else:
                 for r in n.runs:
@@ -387,7 +526,12 @@ def _links(root: Node, reading: Reading) -> None:
     for foot in (n for n in root.walk() if n.tag == "footer"):
         groups: dict[int, list[Node]] = defaultdict(list)
         for t in _texts(foot):
-            if t.tag == "p" and len(t.lines) == 1 and len(node_text(t).split()) <= 3 and not re.search(r"©|\d{3}|copyright", node_text(t), re.I):
+            if (
+                t.tag == "p"
+                and len(t.lines) == 1
+                and len(node_text(t).split()) <= 3
+                and not re.search(r"©|\d{3}|copyright", node_text(t), re.I)
+            ):
                 groups[t.style].append(t)
         for members in groups.values():
             if len(members) >= 2:
@@ -396,27 +540,53 @@ def _links(root: Node, reading: Reading) -> None:
 
 
 def _loose_shape(n: Node) -> frozenset:
-    return frozenset((d.kind, bool(d.surface), d.tag if d.tag in ("a", "h2", "h3", "h4", "h5", "input", "img") else "") for d in n.walk())
+    return frozenset(
+        (d.kind, bool(d.surface), d.tag if d.tag in ("a", "h2", "h3", "h4", "h5", "input", "img") else "")
+        for d in n.walk()
+    )
 
 
 def _lists(root: Node, reading: Reading) -> None:
     """Bulleted texts, navigation entries, and three or more like siblings are lists."""
     for n in root.walk():
-        if n.kind not in ("block", "row", "grid") or n.tag not in ("div", "nav", "section", "main", "footer", "header", "aside"):
+        if n.kind not in ("block", "row", "grid") or n.tag not in (
+            "div",
+            "nav",
+            "section",
+            "main",
+            "footer",
+            "header",
+            "aside",
+        ):
             continue
         _wrap_runs(n, lambda c: bool(c.attributes.get("bullet")), 2 if n.tag != "nav" else 99, reading)
-        if n.tag == "nav" and n.kind in ("row", "block") and all(c.tag in ("a", "span", "div", "img") for c in n.children):
+        if (
+            n.tag == "nav"
+            and n.kind in ("row", "block")
+            and all(c.tag in ("a", "span", "div", "img") for c in n.children)
+        ):
             n.attributes["list"] = "1"
         elif n.tag == "div" and len(n.children) >= 3 and not n.attributes.get("band"):
             kinds = [_loose_shape(c) for c in n.children]
             plain_texts = all(c.kind == "text" for c in n.children)
             links = all(c.tag == "a" and not c.surface for c in n.children)
-            same_surface = all(c.surface for c in n.children) and len({(round(c.rect.w / 8), c.surface.fill.colour if c.surface else "") for c in n.children}) == 1
-            if links or (not plain_texts and len(set(kinds)) == 1 and (same_surface or n.kind in ("row", "grid") or all(len(c.walk()) > 2 for c in n.children)) and not any(c.tag in ("a", "input", "tr", "td", "span", "img", "hr") for c in n.children)):
+            same_surface = (
+                all(c.surface for c in n.children)
+                and len(
+                    {(round(c.rect.w / 8), c.surface.fill.colour if c.surface else "") for c in n.children}
+                )
+                == 1
+            )
+            if links or (
+                not plain_texts
+                and len(set(kinds)) == 1
+                and (same_surface or n.kind in ("row", "grid") or all(len(c.walk()) > 2 for c in n.children))
+                and not any(c.tag in ("a", "input", "tr", "td", "span", "img", "hr") for c in n.children)
+            ):
                 n.attributes["list"] = "1"
 
 
-def _wrap_runs(n: Node, test, least: int, reading: Reading) -> None:
+def _wrap_runs(n: Node, test: Callable[[Node], bool], least: int, reading: Reading) -> None:
     """Put runs of bulleted children of a block into a list node of their own."""
     if n.kind != "block" or not any(test(c) for c in n.children):
         return
@@ -427,7 +597,9 @@ def _wrap_runs(n: Node, test, least: int, reading: Reading) -> None:
         if len(run) >= least:
             box = union(c.rect for c in run)
             node = Node("block", box, tag="div", children=list(run), width="fill", gap=run[0].gap)
-            node.attributes["list"] = "ol" if str(run[0].attributes.get("bullet", "")).rstrip(".)").isdigit() else "bullets"
+            node.attributes["list"] = (
+                "ol" if str(run[0].attributes.get("bullet", "")).rstrip(".)").isdigit() else "bullets"
+            )
             run[0].gap = 0.0
             out.append(node)
         else:
@@ -441,7 +613,14 @@ def _wrap_runs(n: Node, test, least: int, reading: Reading) -> None:
             close()
             out.append(c)
     close()
-    if len(out) == 1 and out[0] is not n and out[0].attributes.get("list") and n.surface is None and n.tag == "div" and not n.attributes.get("band"):
+    if (
+        len(out) == 1
+        and out[0] is not n
+        and out[0].attributes.get("list")
+        and n.surface is None
+        and n.tag == "div"
+        and not n.attributes.get("band")
+    ):
         n.attributes["list"] = out[0].attributes["list"]
         return
     n.children = out
@@ -458,7 +637,13 @@ def _forms(root: Node) -> None:
             count, holds = count + k, holds or h
         if n.kind == "field":
             return 1, False
-        if holds or not count or n.kind not in ("block", "row", "grid") or n.tag not in ("div", "section") or "list" in n.attributes:
+        if (
+            holds
+            or not count
+            or n.kind not in ("block", "row", "grid")
+            or n.tag not in ("div", "section")
+            or "list" in n.attributes
+        ):
             return count, holds
         buttons = [c for c in n.walk() if c.attributes.get("role") == "button"]
         beside = any(c.attributes.get("role") == "button" for c in n.children)
@@ -469,6 +654,7 @@ def _forms(root: Node) -> None:
         return count, False
 
     visit(root)
+
     # a lone field beside its button inside a larger set of fields is part of that set's form
     def fields(n: Node) -> int:
         return sum(1 for f in n.walk() if f.kind == "field")
@@ -477,12 +663,23 @@ def _forms(root: Node) -> None:
         for c in n.children:
             widen(c)
         inner = [f for f in n.walk() if f.tag == "form"]
-        if n.tag == "div" and len(inner) == 1 and fields(n) >= fields(inner[0]) + 3 and "list" not in n.attributes and n.kind in ("block", "row", "grid"):
+        if (
+            n.tag == "div"
+            and len(inner) == 1
+            and fields(n) >= fields(inner[0]) + 3
+            and "list" not in n.attributes
+            and n.kind in ("block", "row", "grid")
+        ):
             inner[0].tag, n.tag = "div", "form"
 
     widen(root)
     for n in root.walk():
-        if n.attributes.get("role") == "button" and n.tag == "a" and SUBMIT.search(node_text(n)) and any(f.kind == "field" for f in root.walk()):
+        if (
+            n.attributes.get("role") == "button"
+            and n.tag == "a"
+            and SUBMIT.search(node_text(n))
+            and any(f.kind == "field" for f in root.walk())
+        ):
             n.tag = "button"
         if n.tag in ("a", "button", "label", "span") and n.kind != "text":
             for c in n.walk()[1:]:  # interactive content does not nest

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 from neige.core.model import Node, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
 
@@ -32,7 +34,10 @@ def cell_lattices(surfaces: list[Surface]) -> list[list[list[Surface]]]:
     for row in rows:
         for table in tables:
             last = table[-1]
-            same = len(last) == len(row) and all(abs(a.rect.x - b.rect.x) <= TOUCH and abs(a.rect.right - b.rect.right) <= TOUCH for a, b in zip(last, row))
+            same = len(last) == len(row) and all(
+                abs(a.rect.x - b.rect.x) <= TOUCH and abs(a.rect.right - b.rect.right) <= TOUCH
+                for a, b in zip(last, row)
+            )
             if same and abs(row[0].rect.y - last[0].rect.bottom) <= TOUCH:
                 table.append(row)
                 break
@@ -43,7 +48,9 @@ def cell_lattices(surfaces: list[Surface]) -> list[list[list[Surface]]]:
 
 def ruled_rows(reading: Reading, rules: list[Rect], boxes: list[Rect]) -> list[tuple[Rect, list[Rect]]]:
     """(table box, row boxes): runs of at least three like horizontal rules between which texts (boxes) line up in columns."""
-    flat = sorted((r for r in rules if r.w > 10 * r.h and r.w > 120), key=lambda r: (round(r.x), round(r.right), r.y))
+    flat = sorted(
+        (r for r in rules if r.w > 10 * r.h and r.w > 120), key=lambda r: (round(r.x), round(r.right), r.y)
+    )
     groups: dict[tuple[int, int], list[Rect]] = {}
     for r in flat:
         groups.setdefault((round(r.x / 3), round(r.right / 3)), []).append(r)
@@ -51,29 +58,33 @@ def ruled_rows(reading: Reading, rules: list[Rect], boxes: list[Rect]) -> list[t
     for members in groups.values():
         members.sort(key=lambda r: r.y)
         run = [members[0]]
-        for r in [*members[1:], None]:
-            if r is not None and 18 <= r.y - run[-1].y <= 110:
-                run.append(r)
+        following: list[Rect | None] = [*members[1:], None]
+        for rule in following:
+            if rule is not None and 18 <= rule.y - run[-1].y <= 110:
+                run.append(rule)
                 continue
             if len(run) >= MIN_ROWS:
                 rows = _with_ends(run, boxes)
                 if _columns_agree(rows, boxes):
                     found.append((union(rows), rows))
-            if r is not None:
-                run = [r]
+            if rule is not None:
+                run = [rule]
     return found
 
 
 def _with_ends(run: list[Rect], boxes: list[Rect]) -> list[Rect]:
     """Row boxes between the rules, and the rows before the first and after the last rule if texts stand there."""
     x, right = run[0].x, run[0].right
-    rows = [edges(x, a.bottom, right, b.y) for a, b in zip(run, run[1:])]
+    rows = [edges(x, a.bottom, right, b.y) for a, b in itertools.pairwise(run)]
     usual = sorted(r.h for r in rows)[len(rows) // 2]
 
     def holds(box: Rect) -> bool:
         return sum(1 for b in boxes if b.inside(box, 0.7)) >= MIN_COLUMNS
 
-    first, last = edges(x, run[0].y - usual, right, run[0].y), edges(x, run[-1].bottom, right, run[-1].bottom + usual)
+    first, last = (
+        edges(x, run[0].y - usual, right, run[0].y),
+        edges(x, run[-1].bottom, right, run[-1].bottom + usual),
+    )
     if holds(first):
         rows.insert(0, first)
     if holds(last):
@@ -110,7 +121,9 @@ def _columns_agree(rows: list[Rect], boxes: list[Rect]) -> bool:
     return sum(c >= len(starts) - 1 for c in counts) >= 0.7 * len(rows)
 
 
-def table_node(rect: Rect, cells: list[list[tuple[Rect, list[Node]]]], surface: Surface | None, head: bool) -> Node:
+def table_node(
+    rect: Rect, cells: list[list[tuple[Rect, list[Node]]]], surface: Surface | None, head: bool
+) -> Node:
     """A table of rows of (cell box, content)."""
     table = Node("table", rect, tag="table", surface=surface)
     for n, row in enumerate(cells):

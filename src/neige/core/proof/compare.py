@@ -20,7 +20,11 @@ HALF = 2  # colour differences are taken at half size: anti-aliasing is no diffe
 
 def prove(reading: Reading, picture: Picture, drawing: Drawing, rounds: tuple[Round, ...] = ()) -> Proof:
     """Compare a page drawn at the picture's width with the picture, and list what a person should look at, worst first."""
-    seen = [(w, reading.styles[w.style].size, line.baseline, line.style) for line in reading.lines for w in line.words]
+    seen = [
+        (w, reading.styles[w.style].size, line.baseline, line.style)
+        for line in reading.lines
+        for w in line.words
+    ]
     pairs, lost, extra = match_words([s[0] for s in seen], reading, drawing)
     offsets = np.array([_offset(w, reading, d) for w, d in pairs]).reshape(-1, 2)
     worst = np.abs(offsets).max(axis=1) if len(offsets) else np.zeros(0)
@@ -58,7 +62,9 @@ def _baselines(reading: Reading) -> dict[int, float]:
     return _memo[id(reading)][1]
 
 
-def match_words(words: list[Word], reading: Reading, drawing: Drawing) -> tuple[list[tuple[Word, DrawnWord]], list[Word], list[DrawnWord]]:
+def match_words(
+    words: list[Word], reading: Reading, drawing: Drawing
+) -> tuple[list[tuple[Word, DrawnWord]], list[Word], list[DrawnWord]]:
     """(pairs, words not on the page, words not in the picture): equal text, nearest places, one to one."""
     by_text: dict[str, list[DrawnWord]] = defaultdict(list)
     for d in drawing.words:
@@ -90,7 +96,9 @@ def match_words(words: list[Word], reading: Reading, drawing: Drawing) -> tuple[
 def at_css_size(pixels: NDArray[np.uint8], scale: int) -> NDArray[np.uint8]:
     if scale == 1:
         return pixels
-    return np.ascontiguousarray(cv2.resize(pixels, (pixels.shape[1] // scale, pixels.shape[0] // scale), interpolation=cv2.INTER_AREA))
+    return np.ascontiguousarray(
+        cv2.resize(pixels, (pixels.shape[1] // scale, pixels.shape[0] // scale), interpolation=cv2.INTER_AREA)
+    )
 
 
 def _same_size(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
@@ -123,7 +131,7 @@ def ssim(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> float:
     x, y = (cv2.cvtColor(p, cv2.COLOR_RGB2GRAY).astype(np.float32) for p in (a, b))
 
     def blur(p: NDArray[np.float32]) -> NDArray[np.float32]:
-        return cv2.GaussianBlur(p, (11, 11), 1.5)
+        return np.asarray(cv2.GaussianBlur(p, (11, 11), 1.5), np.float32)
 
     mx, my = blur(x), blur(y)
     vx, vy, cov = blur(x * x) - mx * mx, blur(y * y) - my * my, blur(x * y) - mx * my
@@ -134,9 +142,13 @@ def ssim(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> float:
 def difference_map(picture: Picture, drawing: Drawing) -> NDArray[np.uint8]:
     """A picture (h, w, 3) of where page and picture differ: paper where they agree, deepening to the signal colour at CIEDE2000 20."""
     a, b = _same_size(at_css_size(picture.pixels, picture.scale), at_css_size(drawing.pixels, drawing.scale))
-    strength = np.clip(colour_difference(a, b) / 20.0, 0, 1)
-    strength = cv2.resize(strength.astype(np.float32), (a.shape[1], a.shape[0]), interpolation=cv2.INTER_LINEAR)[..., None]
-    faint = 255 - (255 - cv2.cvtColor(cv2.cvtColor(a, cv2.COLOR_RGB2GRAY), cv2.COLOR_GRAY2RGB).astype(np.float32)) * 0.12
+    small = np.clip(colour_difference(a, b) / 20.0, 0, 1).astype(np.float32)
+    strength = cv2.resize(small, (a.shape[1], a.shape[0]), interpolation=cv2.INTER_LINEAR)[..., None]
+    faint = (
+        255
+        - (255 - cv2.cvtColor(cv2.cvtColor(a, cv2.COLOR_RGB2GRAY), cv2.COLOR_GRAY2RGB).astype(np.float32))
+        * 0.12
+    )
     return np.rint(faint * (1 - strength) + np.array([199, 62, 29], np.float32) * strength).astype(np.uint8)
 
 
@@ -155,24 +167,59 @@ def _coverage(reading: Reading, drawing: Drawing, found: int, seen: int) -> floa
     return covered / total if total else 1.0
 
 
-def _findings(reading: Reading, pairs: list[tuple[Word, DrawnWord]], lost: list[Word], extra: list[DrawnWord], drawing: Drawing) -> list[Finding]:
+def _findings(
+    reading: Reading,
+    pairs: list[tuple[Word, DrawnWord]],
+    lost: list[Word],
+    extra: list[DrawnWord],
+    drawing: Drawing,
+) -> list[Finding]:
     out: list[Finding] = []
     for group in _by_node([(w, d) for w, d in pairs if max(abs(v) for v in _offset(w, reading, d)) > MOVED]):
         dx, dy = (float(np.median([_offset(w, reading, d)[i] for w, d in group])) for i in (0, 1))
         words = " ".join(w.text for w, _ in group)[:60]
         rect = _around([w.ink for w, _ in group])
-        way = ", ".join(p for p in (f"{abs(dx):.1f} px {'right' if dx > 0 else 'left'}" if abs(dx) > 1 else "", f"{abs(dy):.1f} px {'down' if dy > 0 else 'up'}" if abs(dy) > 1 else "") if p)
-        out.append(Finding("moved", f"“{words}” stands {way or 'elsewhere'}", rect, rect.area * min(1.0, max(abs(dx), abs(dy)) / 20), group[0][1].node))
+        way = ", ".join(
+            p
+            for p in (
+                f"{abs(dx):.1f} px {'right' if dx > 0 else 'left'}" if abs(dx) > 1 else "",
+                f"{abs(dy):.1f} px {'down' if dy > 0 else 'up'}" if abs(dy) > 1 else "",
+            )
+            if p
+        )
+        out.append(
+            Finding(
+                "moved",
+                f"“{words}” stands {way or 'elsewhere'}",
+                rect,
+                rect.area * min(1.0, max(abs(dx), abs(dy)) / 20),
+                group[0][1].node,
+            )
+        )
     for w in lost:
         out.append(Finding("missing", f"“{w.text}” is not on the page", w.ink, w.ink.area * 1.5))
     for d in extra:
         out.append(Finding("extra", f"“{d.text}” is not in the picture", d.rect, d.rect.area, d.node))
     if drawing.scroll_width > drawing.width + 1:
-        out.append(Finding("overflow", f"the page is {drawing.scroll_width - drawing.width:.0f} px wider than its window", Rect(drawing.width - 8, 0, 8, drawing.height), 50_000.0))
+        out.append(
+            Finding(
+                "overflow",
+                f"the page is {drawing.scroll_width - drawing.width:.0f} px wider than its window",
+                Rect(drawing.width - 8, 0, 8, drawing.height),
+                50_000.0,
+            )
+        )
     boxes = [n.rect for n in drawing.nodes.values()]
     for s in reading.surfaces:
         if not any(s.rect.iou(b) >= 0.6 for b in boxes):
-            out.append(Finding("missing", f"a {s.rect.w:.0f} x {s.rect.h:.0f} px surface in {s.fill.colour} has no element", s.rect, s.rect.area * 0.2))
+            out.append(
+                Finding(
+                    "missing",
+                    f"a {s.rect.w:.0f} x {s.rect.h:.0f} px surface in {s.fill.colour} has no element",
+                    s.rect,
+                    s.rect.area * 0.2,
+                )
+            )
     return sorted(out, key=lambda f: (-f.weight, f.rect.y, f.rect.x))[:200]
 
 

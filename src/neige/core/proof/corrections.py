@@ -7,6 +7,7 @@ independent of each other and are taken together.
 
 from __future__ import annotations
 
+import itertools
 from copy import deepcopy
 from dataclasses import dataclass
 
@@ -79,12 +80,21 @@ def _seen_words(n: Node, reading: Reading) -> list[tuple[float, float]]:
     out = []
     for k, i in enumerate(n.lines):
         line = reading.lines[i]
-        words = line.words[1:] if k == 0 and n.attributes.get("bullet") and len(line.words) > 1 and line.words[0].text == n.attributes["bullet"] else line.words
+        words = (
+            line.words[1:]
+            if k == 0
+            and n.attributes.get("bullet")
+            and len(line.words) > 1
+            and line.words[0].text == n.attributes["bullet"]
+            else line.words
+        )
         out += [(w.x, line.baseline - reading.styles[w.style].ascent) for w in words]
     return out
 
 
-def _measure(n: Node, reading: Reading, drawing: Drawing, words: dict[int, list[DrawnWord]], off: dict[int, _Drawn]) -> _Drawn | None:
+def _measure(
+    n: Node, reading: Reading, drawing: Drawing, words: dict[int, list[DrawnWord]], off: dict[int, _Drawn]
+) -> _Drawn | None:
     box = drawing.nodes.get(n.id)
     if n.kind == "text":
         drawn = words.get(n.id, [])
@@ -94,20 +104,30 @@ def _measure(n: Node, reading: Reading, drawing: Drawing, words: dict[int, list[
         if len(drawn) != len(seen) or not seen:
             return None
         style = reading.styles[n.style]
-        first = [(d, s) for d, s in zip(drawn, seen) if s[1] == seen[0][1]]
-        left = float(np.median([d.rect.x - s[0] for d, s in first]))
+        start = [(d, s) for d, s in zip(drawn, seen) if s[1] == seen[0][1]]
+        left = float(np.median([d.rect.x - s[0] for d, s in start]))
         if n.align == "center":
-            left = float(np.mean([first[0][0].rect.x - first[0][1][0], first[-1][0].rect.x - first[-1][1][0]]))
+            left = float(
+                np.mean([start[0][0].rect.x - start[0][1][0], start[-1][0].rect.x - start[-1][1][0]])
+            )
         top = drawn[0].rect.y - seen[0][1]
         lines = len({round(d.rect.y / max(3.0, 0.4 * style.size)) for d in drawn})
-        wrapped = abs((drawn[-1].rect.y - drawn[0].rect.y) - (seen[-1][1] - seen[0][1])) > 0.5 * style.size and lines != 1 or (lines == 1) != (len(n.lines) == 1)
+        wrapped = (
+            abs((drawn[-1].rect.y - drawn[0].rect.y) - (seen[-1][1] - seen[0][1])) > 0.5 * style.size
+            and lines != 1
+        ) or (lines == 1) != (len(n.lines) == 1)
         right = drawn[-1].rect.x - seen[-1][0]
         return _Drawn(left, top, right, drawn[-1].rect.y - seen[-1][1], wrapped)
     if box is None:
         # an element that was folded into another (a button's text, a cell's): it has its words or children
         return None
     r, want = box.rect, n.rect
-    if n.surface is None and n.kind in ("block", "row", "grid") and n.children and not n.attributes.get("band"):
+    if (
+        n.surface is None
+        and n.kind in ("block", "row", "grid")
+        and n.children
+        and not n.attributes.get("band")
+    ):
         first, last = off.get(n.children[0].id), off.get(n.children[-1].id)
         if first and last:
             kids = [off[c.id] for c in n.children if c.id in off]
@@ -135,7 +155,7 @@ def _rewrap(n: Node, reading: Reading, words: dict[int, list[DrawnWord]]) -> int
     widths = [d.rect.w for d in drawn]
     space = _space(drawn, style.size)
     bounds = [0, *breaks, len(seen)]
-    lines = [sum(widths[a:b]) + space * (b - a - 1) for a, b in zip(bounds, bounds[1:])]
+    lines = [sum(widths[a:b]) + space * (b - a - 1) for a, b in itertools.pairwise(bounds)]
     low = max(lines)
     high = min((lines[i] + space + widths[bounds[i + 1]] for i in range(len(lines) - 1)), default=low + 4)
     if len(n.lines) == 1:
@@ -151,7 +171,11 @@ def _rewrap(n: Node, reading: Reading, words: dict[int, list[DrawnWord]]) -> int
 
 
 def _space(drawn: list[DrawnWord], size: float) -> float:
-    gaps = [b.rect.x - a.rect.right for a, b in zip(drawn, drawn[1:]) if abs(a.rect.y - b.rect.y) < 0.3 * size and b.rect.x > a.rect.right]
+    gaps = [
+        b.rect.x - a.rect.right
+        for a, b in itertools.pairwise(drawn)
+        if abs(a.rect.y - b.rect.y) < 0.3 * size and b.rect.x > a.rect.right
+    ]
     return float(np.median(gaps)) if gaps else 0.26 * size
 
 
@@ -181,7 +205,14 @@ def _block(n: Node, off: dict[int, _Drawn], root: Node) -> int:
                 changes += 1
         if own is not None:
             shift = o.left - (own.left if inner else 0.0)
-            if c.align == "start" and c.width in ("fill", "max") and c.kind in ("text", "image", "row", "block", "grid", "field", "rule") and _usable(shift) and abs(shift) > 0.2 and (abs(shift) < 40):
+            if (
+                c.align == "start"
+                and c.width in ("fill", "max")
+                and c.kind in ("text", "image", "row", "block", "grid", "field", "rule")
+                and _usable(shift)
+                and abs(shift) > 0.2
+                and (abs(shift) < 40)
+            ):
                 if c.kind != "text" and c.surface is None and c.kind != "image":
                     pass
                 elif c.inset - shift >= -0.5:
@@ -212,7 +243,15 @@ def _row(n: Node, off: dict[int, _Drawn]) -> int:
             if _usable(step) and abs(step) > LEAST:
                 c.gap -= step
                 changes += 1
-        elif i == 0 and n.align == "start" and n.surface is None and _usable(o.left) and abs(o.left) > 0.3 and abs(o.left) < 30 and c.gap - o.left >= 0:
+        elif (
+            i == 0
+            and n.align == "start"
+            and n.surface is None
+            and _usable(o.left)
+            and abs(o.left) > 0.3
+            and abs(o.left) < 30
+            and c.gap - o.left >= 0
+        ):
             c.gap -= o.left
             changes += 1
         before = o.right
@@ -258,7 +297,13 @@ def _grid(n: Node, off: dict[int, _Drawn]) -> int:
         lefts = [o.left for _, o in kids if o]
         for i in range(1, len(kids)):
             step = lefts[i] - lefts[i - 1]
-            if _usable(step) and 0.3 < abs(step) < 60 and kids[i][0].kind == "text" and kids[i][0].align == "start" and kids[i - 1][0].align == "start":
+            if (
+                _usable(step)
+                and 0.3 < abs(step) < 60
+                and kids[i][0].kind == "text"
+                and kids[i][0].align == "start"
+                and kids[i - 1][0].align == "start"
+            ):
                 sign = 1 if n.columns[i - 1] > 0 else -1
                 if n.columns[i - 1] * sign - step > 8:
                     n.columns[i - 1] -= sign * step

@@ -20,11 +20,15 @@ __all__ = ["read"]
 
 Progress = Callable[[str, str], None]
 PALETTE = 10  # entries
-SMALL_PHOTO = 0.4  # of the page's width: words in a smaller photo belong to it unless they are plainly set type
+SMALL_PHOTO = (
+    0.4  # of the page's width: words in a smaller photo belong to it unless they are plainly set type
+)
 SET_TYPE = 0.86  # correlation of a line with its drawing from which it is plainly set type
 
 
-def read(picture: Picture, *, recogniser: Recogniser = recognise, progress: Progress = lambda stage, what: None) -> Reading:
+def read(
+    picture: Picture, *, recogniser: Recogniser = recognise, progress: Progress = lambda stage, what: None
+) -> Reading:
     """Measure everything in a picture.
 
     `recogniser` reads crops of text lines; `progress(stage, what)` is told what was found. All lengths of the result are
@@ -42,7 +46,10 @@ def read(picture: Picture, *, recogniser: Recogniser = recognise, progress: Prog
     progress("type", f"{len(styles)} text styles")
     ground = read_surfaces(picture, [w.ink for line in lines for w in line.words])
     lines = _keep_set_type(lines, styles, ground, picture)
-    cutouts = tuple(replace(c, backdrop=c.backdrop and any(line.box.inside(c.rect, 0.7) for line in lines)) for c in ground.cutouts)
+    cutouts = tuple(
+        replace(c, backdrop=c.backdrop and any(line.box.inside(c.rect, 0.7) for line in lines))
+        for c in ground.cutouts
+    )
     progress("surfaces", f"{len(ground.surfaces)} surfaces, {len(cutouts)} images and icons")
     return Reading(
         picture.width, picture.height, picture.scale, ground.background, ground.surfaces, ground.rules, cutouts, tuple(lines), tuple(styles),
@@ -51,10 +58,16 @@ def read(picture: Picture, *, recogniser: Recogniser = recognise, progress: Prog
     )  # fmt: skip
 
 
-def _keep_set_type(lines: list[Line], styles: list[TypeStyle], ground: Ground, picture: Picture) -> list[Line]:
+def _keep_set_type(
+    lines: list[Line], styles: list[TypeStyle], ground: Ground, picture: Picture
+) -> list[Line]:
     """Leave lettering that is part of a small photo to the photo."""
     small = [c.rect for c in ground.cutouts if c.kind == "image" and c.rect.w < SMALL_PHOTO * picture.width]
-    return [line for line in lines if styles[line.style].fit >= SET_TYPE or not any(line.box.inside(r, 0.8) for r in small)]
+    return [
+        line
+        for line in lines
+        if styles[line.style].fit >= SET_TYPE or not any(line.box.inside(r, 0.8) for r in small)
+    ]
 
 
 def _palette(picture: Picture, ground: Ground, styles: list[TypeStyle]) -> list[PaletteEntry]:

@@ -66,9 +66,20 @@ def _css(builder: Builder, reading: Reading, faces: list, used: set[str]) -> str
         if base.italic:
             body["font-style"] = "italic"
     body["overflow-wrap"] = "break-word"
-    tokens = {f"--color-{name}": colour for colour, name in builder.colours.names.items() if f"var(--color-{name})" in rules or f"var(--color-{name})" in "".join(body.values())}
+    tokens = {
+        f"--color-{name}": colour
+        for colour, name in builder.colours.names.items()
+        if f"var(--color-{name})" in rules or f"var(--color-{name})" in "".join(body.values())
+    }
     tokens["--gutter"] = "clamp(1rem, 4vw, 2rem)"
-    parts += ["/* Tokens */\n", rule(":root", tokens), "\n/* Reset */\n", RESET, "\n/* Base */\n", rule("body", body)]
+    parts += [
+        "/* Tokens */\n",
+        rule(":root", tokens),
+        "\n/* Reset */\n",
+        RESET,
+        "\n/* Base */\n",
+        rule("body", body),
+    ]
     parts += ["\n/* Layout and components */\n", rules, "\n/* States */\n", CONVENTIONS]
     return "".join(parts)
 

@@ -64,7 +64,9 @@ class Builder:
             names.append(name)
         return names
 
-    def type_declarations(self, style: TypeStyle, leading: float, against: TypeStyle | None = None, against_leading: float = 0.0) -> dict[str, str]:
+    def type_declarations(
+        self, style: TypeStyle, leading: float, against: TypeStyle | None = None, against_leading: float = 0.0
+    ) -> dict[str, str]:
         """What differs from the inherited style."""
         b = against or self.base
         assert b is not None
@@ -109,10 +111,20 @@ class Builder:
                 declarations.pop("font-weight")
             if r.tag == "em":
                 declarations.pop("font-style", None)
-            cls = self.sheet.named(f"{'link' if r.tag == 'a' else r.tag or self.style_names[r.style]}", declarations)
+            cls = self.sheet.named(
+                f"{'link' if r.tag == 'a' else r.tag or self.style_names[r.style]}", declarations
+            )
             tag = r.tag or "span"
             attributes = ({"href": "#"} if tag == "a" else {}) | ({"class": cls} if cls else {})
-            out.append(Element(tag, {**({"class": cls} if cls else {}), **({"href": "#"} if tag == "a" else {})} if attributes else {}, [r.text]))
+            out.append(
+                Element(
+                    tag,
+                    {**({"class": cls} if cls else {}), **({"href": "#"} if tag == "a" else {})}
+                    if attributes
+                    else {},
+                    [r.text],
+                )
+            )
             if text.endswith(" "):
                 out.append(" ")
         return out
@@ -122,7 +134,9 @@ class Builder:
         out: dict[str, str] = {}
         widths = s.border
         if any(widths):
-            colour = self.colours.name(s.border_colour, "rule" if "rule" not in self.colours.names.values() else "")
+            colour = self.colours.name(
+                s.border_colour, "rule" if "rule" not in self.colours.names.values() else ""
+            )
             if len(set(widths)) == 1:
                 out["border"] = f"{px(widths[0])} solid {colour}"
             else:
@@ -130,7 +144,9 @@ class Builder:
                     if w:
                         out[f"border-{side}"] = f"{px(w)} solid {colour}"
         if s.radius:
-            out["border-radius"] = "50%" if abs(s.radius - s.rect.w / 2) < 1 and abs(s.rect.w - s.rect.h) < 2 else rem(s.radius)
+            out["border-radius"] = (
+                "50%" if abs(s.radius - s.rect.w / 2) < 1 and abs(s.rect.w - s.rect.h) < 2 else rem(s.radius)
+            )
         if s.picture >= 0:
             path, _ = self.file(s.picture)
             out["background"] = f'{self.colours.name(s.fill.colour)} url("{path}") center / cover'
@@ -140,7 +156,9 @@ class Builder:
             d = s.shadow
             r, g, b = (int(d.colour[i : i + 2], 16) for i in (1, 3, 5))
             spread = f" {px(d.spread)}" if d.spread else ""
-            out["box-shadow"] = f"{px(d.dx)} {px(d.dy)} {px(d.blur)}{spread} rgb({r} {g} {b} / {number(100 * d.opacity, 1)}%)"
+            out["box-shadow"] = (
+                f"{px(d.dx)} {px(d.dy)} {px(d.blur)}{spread} rgb({r} {g} {b} / {number(100 * d.opacity, 1)}%)"
+            )
         return out
 
     def fill(self, fill: Fill) -> str:
@@ -180,7 +198,7 @@ class Builder:
         narrow: dict[str, str] = {}
         if parent.kind in ("block", "td"):
             start: str | None = None
-            if n.width in ("max", "hug") and n.align == "center" or n.width == "center":
+            if (n.width in ("max", "hug") and n.align == "center") or n.width == "center":
                 out["margin-inline"] = "auto"
             elif n.width in ("max", "hug") and n.align == "end" and n.kind != "text":
                 start = "auto"
@@ -225,9 +243,13 @@ class Builder:
                     out["margin-inline"] = "auto"
         elif n.kind in ("block", "row", "grid", "field", "table", "rule") and n.width in ("max", "center"):
             out["max-inline-size"] = rem(n.rect.w)
-            if n.kind in ("field", "rule") or (n.kind == "block" and not n.children):
-                out["inline-size"] = "100%"
-            elif n.align in ("center", "end") or n.width == "center" or n.surface:
+            if (
+                n.kind in ("field", "rule")
+                or (n.kind == "block" and not n.children)
+                or n.align in ("center", "end")
+                or n.width == "center"
+                or n.surface
+            ):
                 out["inline-size"] = "100%"
         elif n.kind in ("block", "row", "grid") and n.width == "hug":
             out["inline-size"] = "fit-content"
@@ -246,7 +268,9 @@ class Builder:
             gaps = [c.gap for c in n.children[1:] if c.gap != AUTO]
             gap = self._common(gaps)
             if gaps:
-                out["gap"] = f"{rem(min(12.0, gap))} {rem(gap)}" if abs(min(12.0, gap) - gap) > 0.05 else rem(gap)
+                out["gap"] = (
+                    f"{rem(min(12.0, gap))} {rem(gap)}" if abs(min(12.0, gap) - gap) > 0.05 else rem(gap)
+                )
             for i, c in enumerate(n.children):
                 extra = 0.0 if c.gap == AUTO else c.gap if i == 0 else c.gap - gap
                 if i == 0 and n.align in ("center", "end"):
@@ -296,7 +320,12 @@ class Builder:
 
     def _padding(self, n: Node, out: dict[str, str], narrow: dict[str, str]) -> None:
         top, right, bottom, left = n.padding
-        if n.attributes.get("band") and n.rect.w > 0.97 * self.reading.width and abs(left - right) < 1.5 and left > 24:
+        if (
+            n.attributes.get("band")
+            and n.rect.w > 0.97 * self.reading.width
+            and abs(left - right) < 1.5
+            and left > 24
+        ):
             content = self.reading.width - left - right - (sum(n.surface.border[1::2]) if n.surface else 0)
             if top > 0.05 or bottom > 0.05:
                 out["padding-block"] = rem(top) if abs(top - bottom) < 0.06 else f"{rem(top)} {rem(bottom)}"
@@ -310,7 +339,9 @@ class Builder:
         else:
             out["padding"] = " ".join(rem(v) for v in sides)
         if max(left, right) > 40:
-            narrow["padding-inline"] = GUTTER if n.attributes.get("band") or max(left, right) > 80 else "1.5rem"
+            narrow["padding-inline"] = (
+                GUTTER if n.attributes.get("band") or max(left, right) > 80 else "1.5rem"
+            )
 
     # ---- elements
     def element(self, n: Node, parent: Node, first: bool, wrap_item: bool = False) -> Element:
@@ -329,7 +360,9 @@ class Builder:
             return self._table(n, placed)
         return self._container(n, parent, placed, placed_narrow, inner, inner_narrow, medium, wrap_item)
 
-    def _text(self, n: Node, parent: Node, placed: dict[str, str], narrow: dict[str, str], wrap_item: bool) -> Element:
+    def _text(
+        self, n: Node, parent: Node, placed: dict[str, str], narrow: dict[str, str], wrap_item: bool
+    ) -> Element:
         style = self.reading.styles[n.style]
         declarations = self.type_declarations(style, n.leading)
         if n.tag.startswith("h") and len(n.tag) == 2 and "font-weight" not in declarations:
@@ -340,12 +373,23 @@ class Builder:
             declarations["text-align"] = n.align
         if n.attributes.get("nowrap"):
             declarations["white-space"] = "nowrap"
-        type_class = self.sheet.named(self.style_names[n.style], declarations, {}, {"white-space": "normal"} if n.attributes.get("nowrap") else {})
+        type_class = self.sheet.named(
+            self.style_names[n.style],
+            declarations,
+            {},
+            {"white-space": "normal"} if n.attributes.get("nowrap") else {},
+        )
         tag = n.tag
         block_link = tag in ("a", "span", "label") and parent.kind in ("block", "td") and not wrap_item
         if block_link:
             placed = {"display": "block"} | placed
-        spot = self.sheet.named(f"{n.tag if n.tag in ('a', 'label') else 'text'}-spot" if placed else "", placed, narrow) if placed or narrow else ""
+        spot = (
+            self.sheet.named(
+                f"{n.tag if n.tag in ('a', 'label') else 'text'}-spot" if placed else "", placed, narrow
+            )
+            if placed or narrow
+            else ""
+        )
         spot = self._rename(spot, n, parent)
         attributes: dict[str, str] = {}
         if tag == "a":
@@ -369,7 +413,17 @@ class Builder:
             e.attributes = {"class": " ".join(dict.fromkeys(names)), **e.attributes}
         return e
 
-    def _container(self, n: Node, parent: Node, placed: dict[str, str], placed_narrow: dict[str, str], inner: dict[str, str], inner_narrow: dict[str, str], medium: dict[str, str], wrap_item: bool) -> Element:
+    def _container(
+        self,
+        n: Node,
+        parent: Node,
+        placed: dict[str, str],
+        placed_narrow: dict[str, str],
+        inner: dict[str, str],
+        inner_narrow: dict[str, str],
+        medium: dict[str, str],
+        wrap_item: bool,
+    ) -> Element:
         paint = self.paint(n.surface) if n.surface and n.tag != "body" else {}
         hug = n.tag in ("a", "button", "span") and n.surface is not None
         texts = [c for c in n.children if c.kind == "text"]
@@ -388,7 +442,15 @@ class Builder:
             inner = {k: v for k, v in inner.items() if k.startswith("padding")}
             pad = n.padding
             inner["padding"] = self._tight_padding(pad)
-            declared = {"display": "block" if n.width == "fill" and parent.kind in ("block", "td") else "inline-block", **inner, **paint, **self.type_declarations(style, t.leading), "text-align": "center"}
+            declared = {
+                "display": "block"
+                if n.width == "fill" and parent.kind in ("block", "td")
+                else "inline-block",
+                **inner,
+                **paint,
+                **self.type_declarations(style, t.leading),
+                "text-align": "center",
+            }
             if n.width in ("hug", "max") and parent.kind == "block":
                 declared["display"] = "block"
                 declared["inline-size"] = "fit-content"
@@ -443,12 +505,20 @@ class Builder:
         declared = dict(placed)
         if cutout.radius:
             declared["border-radius"] = "50%"
-        e = Element("img", {"src": path, "width": str(w), "height": str(h), "alt": n.attributes.get("alt", "")}, [], n.id)
+        e = Element(
+            "img",
+            {"src": path, "width": str(w), "height": str(h), "alt": n.attributes.get("alt", "")},
+            [],
+            n.id,
+        )
         self._finish(e, self.sheet.named(n.name or "picture", declared, narrow))
         return Element("li", {}, [e]) if wrap_item else e
 
     def _rule(self, n: Node, parent: Node, placed: dict[str, str], wrap_item: bool) -> Element:
-        colour = self.colours.name(n.surface.fill.colour if n.surface else "#000000", "rule" if "rule" not in self.colours.names.values() else "")
+        colour = self.colours.name(
+            n.surface.fill.colour if n.surface else "#000000",
+            "rule" if "rule" not in self.colours.names.values() else "",
+        )
         flat = n.rect.w >= n.rect.h
         declared = {**placed, "block-size" if flat else "min-block-size": px(n.rect.h), "background": colour}
         if not flat or parent.kind == "row":
@@ -460,7 +530,10 @@ class Builder:
     def _field(self, n: Node, parent: Node, placed: dict[str, str], wrap_item: bool) -> Element:
         self.fields += 1
         kind = n.attributes.get("type", "text")
-        name = slug(n.attributes.get("name", "") or n.attributes.get("placeholder", ""), 3) or f"field-{self.fields}"
+        name = (
+            slug(n.attributes.get("name", "") or n.attributes.get("placeholder", ""), 3)
+            or f"field-{self.fields}"
+        )
         ident, k = name, 2
         while ident in self.ids:
             ident, k = f"{name}-{k}", k + 1
@@ -472,12 +545,19 @@ class Builder:
         border = n.surface.border if n.surface else (0.0, 0.0, 0.0, 0.0)
         declared = dict(placed)
         if kind in ("checkbox", "radio"):
-            declared |= {"flex": "none", "inline-size": rem(n.rect.w), "block-size": rem(n.rect.h), "appearance": "none"}
+            declared |= {
+                "flex": "none",
+                "inline-size": rem(n.rect.w),
+                "block-size": rem(n.rect.h),
+                "appearance": "none",
+            }
         else:
             style = self.reading.styles[n.style]
             leading = float(round(style.size * 1.25))
             vertical = max(0.0, (n.rect.h - border[0] - border[2] - leading) / 2)
-            declared |= {"padding": f"{rem(vertical)} {rem(n.padding[1])} {rem(vertical)} {rem(n.padding[3])}"} | self.type_declarations(style, leading)
+            declared |= {
+                "padding": f"{rem(vertical)} {rem(n.padding[1])} {rem(vertical)} {rem(n.padding[3])}"
+            } | self.type_declarations(style, leading)
             if "inline-size" not in declared and not (parent.kind == "row" and "flex" in declared):
                 declared["inline-size"] = "100%" if n.width == "fill" else rem(n.rect.w)
             if n.width == "hug":
@@ -487,7 +567,9 @@ class Builder:
         if n.attributes.get("placeholder"):
             attributes["placeholder"] = n.attributes["placeholder"]
         if not n.attributes.get("name"):
-            attributes["aria-label"] = n.attributes.get("placeholder") or ("Choice" if kind in ("checkbox", "radio") else "Entry")
+            attributes["aria-label"] = n.attributes.get("placeholder") or (
+                "Choice" if kind in ("checkbox", "radio") else "Entry"
+            )
         if n.surface:
             declared |= self.paint(n.surface)
         e = Element(n.tag, attributes, [], n.id)
@@ -499,20 +581,30 @@ class Builder:
         table = Element("table", {}, [], n.id)
         total = sum(n.columns) or 1.0
         for i, w in enumerate(n.columns, start=1):
-            self.sheet.raw.append(f".{block} :is(th, td):nth-child({i}) {{\n  inline-size: {number(100 * w / total, 2)}%;\n}}\n")
+            self.sheet.raw.append(
+                f".{block} :is(th, td):nth-child({i}) {{\n  inline-size: {number(100 * w / total, 2)}%;\n}}\n"
+            )
         rows = []
         for tr in n.children:
             cells: list[Element | str] = []
             for td in tr.children:
                 declared = {"block-size": rem(tr.rect.h)}
                 if any(v > 0.05 for v in td.padding):
-                    declared["padding-inline"] = rem(td.padding[3]) if abs(td.padding[1] - td.padding[3]) < 0.05 else f"{rem(td.padding[3])} {rem(td.padding[1])}"
+                    declared["padding-inline"] = (
+                        rem(td.padding[3])
+                        if abs(td.padding[1] - td.padding[3]) < 0.05
+                        else f"{rem(td.padding[3])} {rem(td.padding[1])}"
+                    )
                 if td.align != "start":
                     declared["text-align"] = td.align
                 if td.surface:
-                    declared |= self.paint(td.surface, skip_fill=td.surface.fill.colour == self.reading.background.colour)
+                    declared |= self.paint(
+                        td.surface, skip_fill=td.surface.fill.colour == self.reading.background.colour
+                    )
                 elif n.attributes.get("rule") and tr is not n.children[-1]:
-                    declared["border-block-end"] = f"1px solid {self.colours.name(n.attributes['rule'], 'rule' if 'rule' not in self.colours.names.values() else '')}"
+                    declared["border-block-end"] = (
+                        f"1px solid {self.colours.name(n.attributes['rule'], 'rule' if 'rule' not in self.colours.names.values() else '')}"
+                    )
                 cell = Element(td.tag, {"scope": "col"} if td.tag == "th" else {}, [], td.id)
                 if len(td.children) == 1 and td.children[0].kind == "text" and td.children[0].tag == "p":
                     t = td.children[0]
@@ -520,7 +612,15 @@ class Builder:
                     if t.attributes.get("nowrap"):
                         declared["white-space"] = "nowrap"
                     cell.children = self.runs(t)
-                    self._finish(cell, self.sheet.named(f"{block}__cell", declared, {}, {"white-space": "normal"} if t.attributes.get("nowrap") else {}))
+                    self._finish(
+                        cell,
+                        self.sheet.named(
+                            f"{block}__cell",
+                            declared,
+                            {},
+                            {"white-space": "normal"} if t.attributes.get("nowrap") else {},
+                        ),
+                    )
                 else:
                     cell.children = [self.element(c, td, i == 0) for i, c in enumerate(td.children)]
                     self._finish(cell, self.sheet.named(f"{block}__cell", declared))
@@ -531,6 +631,10 @@ class Builder:
         parts.append(Element("tbody", {}, list(rows[len(head) :])))
         table.children = parts
         self._finish(table, block)
-        self.sheet.named(block, {"min-inline-size": "30rem"} if len(n.columns) > 3 else {"inline-size": "100%"})
-        box = Element("div", {"class": self.sheet.named("table-scroll", {**placed, "overflow-x": "auto"})}, [table])
+        self.sheet.named(
+            block, {"min-inline-size": "30rem"} if len(n.columns) > 3 else {"inline-size": "100%"}
+        )
+        box = Element(
+            "div", {"class": self.sheet.named("table-scroll", {**placed, "overflow-x": "auto"})}, [table]
+        )
         return box

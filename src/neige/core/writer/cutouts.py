@@ -28,7 +28,16 @@ def encode(picture: Picture, reading: Reading, cutout: Cutout) -> tuple[bytes, s
     size = (max(1, round((x1 - x0) / s)), max(1, round((y1 - y0) / s)))
     if cutout.kind == "icon":
         return _png(_with_alpha(pixels, from_hex(cutout.ground))), "png", size
-    few = len(np.unique((pixels.astype(np.int32) @ np.array([65536, 256, 1])).ravel()[:: max(1, pixels.size // 600_000)])) <= FLAT_COLOURS
+    few = (
+        len(
+            np.unique(
+                (pixels.astype(np.int32) @ np.array([65536, 256, 1])).ravel()[
+                    :: max(1, pixels.size // 600_000)
+                ]
+            )
+        )
+        <= FLAT_COLOURS
+    )
     if few:
         return _png(pixels), "png", size
     out = io.BytesIO()
@@ -67,19 +76,27 @@ def _with_alpha(pixels: NDArray[np.uint8], ground: NDArray[np.float64]) -> NDArr
 
 def _without_text(pixels: NDArray[np.uint8], reading: Reading, x0: int, y0: int, s: int) -> NDArray[np.uint8]:
     """A backdrop with the words and controls on it painted out (Telea 2004), so that no text is baked into a picture."""
-    mask = np.zeros(pixels.shape[:2], np.uint8)
-    boxes = [w.ink.grow(3) for line in reading.lines for w in line.words] + [f.rect.grow(2) for f in reading.surfaces]
+    height, width = pixels.shape[:2]
+    mask = np.zeros((height, width), np.uint8)
+    boxes = [w.ink.grow(3) for line in reading.lines for w in line.words] + [
+        f.rect.grow(2) for f in reading.surfaces
+    ]
     for r in boxes:
         a, b = max(0, round(r.y * s) - y0), max(0, round(r.x * s) - x0)
         c, d = round(r.bottom * s) - y0, round(r.right * s) - x0
-        if a < mask.shape[0] and b < mask.shape[1] and c > 0 and d > 0 and (d - b) * (c - a) < 0.5 * mask.size:
+        if a < height and b < width and c > 0 and d > 0 and (d - b) * (c - a) < 0.5 * mask.size:
             mask[a:c, b:d] = 255
     if not mask.any():
         return pixels
     small = 0.5 if pixels.shape[1] > 900 else 1.0
     if small < 1:
         size = (round(pixels.shape[1] * small), round(pixels.shape[0] * small))
-        less = cv2.inpaint(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), cv2.resize(mask, size, interpolation=cv2.INTER_NEAREST), 3, cv2.INPAINT_TELEA)
+        less = cv2.inpaint(
+            cv2.resize(pixels, size, interpolation=cv2.INTER_AREA),
+            cv2.resize(mask, size, interpolation=cv2.INTER_NEAREST),
+            3,
+            cv2.INPAINT_TELEA,
+        )
         filled = cv2.resize(less, (pixels.shape[1], pixels.shape[0]), interpolation=cv2.INTER_LINEAR)
     else:
         filled = cv2.inpaint(pixels, mask, 3, cv2.INPAINT_TELEA)

@@ -68,7 +68,11 @@ def serialise(e: Element, indent: int = 0) -> str:
         return f"{pad}{flat}\n"
     out = f"{pad}{open_tag(e)}\n"
     for c in e.children:
-        out += serialise(c, indent + 1) if isinstance(c, Element) else _wrapped(escape(c, quote=False), indent + 1)
+        out += (
+            serialise(c, indent + 1)
+            if isinstance(c, Element)
+            else _wrapped(escape(c, quote=False), indent + 1)
+        )
     return f"{out}{pad}</{e.tag}>\n"
 
 

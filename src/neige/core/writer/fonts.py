@@ -12,8 +12,16 @@ from fontTools.ttLib import TTFont
 from neige.core.model import Asset, TypeStyle
 from neige.core.reading.type.catalogue import Face, catalogue, font_file
 
-GENERIC = {"sans-serif": "sans-serif", "serif": "serif", "monospace": "monospace", "display": "sans-serif", "handwriting": "cursive"}
-BASIC = "".join(chr(c) for c in range(0x20, 0x7F))  # always in, so that a retyped word is still set in the face
+GENERIC = {
+    "sans-serif": "sans-serif",
+    "serif": "serif",
+    "monospace": "monospace",
+    "display": "sans-serif",
+    "handwriting": "cursive",
+}
+BASIC = "".join(
+    chr(c) for c in range(0x20, 0x7F)
+)  # always in, so that a retyped word is still set in the face
 SYSTEM_STACK = {
     "Liberation Sans": '"Liberation Sans", Arimo, Arial, Helvetica, sans-serif',
     "Liberation Serif": '"Liberation Serif", Tinos, "Times New Roman", serif',
@@ -41,7 +49,11 @@ def font_face(face: Face) -> str:
     """The @font-face rule; a face that many systems have is taken from there first."""
     weight = f"{face.weight_min:g} {face.weight_max:g}" if face.variable else f"{face.weight_min:g}"
     url = f'url("assets/fonts/{font_name(face)}") format("woff2")'
-    source = f"local({face.family!r}), {url}".replace("'", '"') if face.system and face.weight_min == 400 and not face.italic else url
+    source = (
+        f"local({face.family!r}), {url}".replace("'", '"')
+        if face.system and face.weight_min == 400 and not face.italic
+        else url
+    )
     lines = [f'font-family: "{face.family}";', f"src: {source};", f"font-weight: {weight};"]
     if face.italic:
         lines.append("font-style: italic;")
@@ -52,7 +64,13 @@ def font_face(face: Face) -> str:
 @lru_cache(maxsize=64)
 def _subset(file: str, characters: str) -> bytes:
     font = TTFont(io.BytesIO(font_file(file)), lazy=True)
-    options = subset.Options(layout_features=["kern", "liga", "clig", "calt", "ccmp", "locl", "mark", "mkmk"], name_IDs=[0, 1, 2, 3, 4, 5, 6, 13, 14, 16, 17, 25], notdef_outline=True, hinting=True, drop_tables=["FFTM", "DSIG"])
+    options = subset.Options(
+        layout_features=["kern", "liga", "clig", "calt", "ccmp", "locl", "mark", "mkmk"],
+        name_IDs=[0, 1, 2, 3, 4, 5, 6, 13, 14, 16, 17, 25],
+        notdef_outline=True,
+        hinting=True,
+        drop_tables=["FFTM", "DSIG"],
+    )
     cutter = subset.Subsetter(options)
     cutter.populate(text=characters)
     cutter.subset(font)

@@ -113,7 +113,13 @@ class Sheet:
     raw: list[str] = field(default_factory=list)
     _by_look: dict[tuple[str, Declarations, Declarations, Declarations], str] = field(default_factory=dict)
 
-    def named(self, base: str, declarations: dict[str, str], narrow: dict[str, str] | None = None, medium: dict[str, str] | None = None) -> str:
+    def named(
+        self,
+        base: str,
+        declarations: dict[str, str],
+        narrow: dict[str, str] | None = None,
+        medium: dict[str, str] | None = None,
+    ) -> str:
         """The class that has these declarations, made from `base` if there is none yet; "" for no declarations."""
         look = tuple(declarations.items())
         small, middle = tuple((narrow or {}).items()), tuple((medium or {}).items())

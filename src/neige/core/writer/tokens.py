@@ -35,7 +35,17 @@ def hue_name(colour: str) -> str:
     h, lightness, s = colorsys.rgb_to_hls(r, g, b)
     if chroma(colour) < 0.02 or s < 0.06:
         return "white" if lightness > 0.985 else "black" if lightness < 0.02 else "grey"
-    names = ((15, "red"), (42, "orange"), (66, "yellow"), (160, "green"), (196, "teal"), (255, "blue"), (290, "violet"), (340, "pink"), (361, "red"))
+    names = (
+        (15, "red"),
+        (42, "orange"),
+        (66, "yellow"),
+        (160, "green"),
+        (196, "teal"),
+        (255, "blue"),
+        (290, "violet"),
+        (340, "pink"),
+        (361, "red"),
+    )
     return next(n for limit, n in names if h * 360 < limit)
 
 
@@ -74,7 +84,12 @@ def page_colours(reading: Reading, ink: str) -> Colours:
     white = "#ffffff"
     if any(s.fill.colour == white for s in reading.surfaces) and reading.background.colour != white:
         colours.name(white, "surface")
-    muted = [t for t in reading.styles if chroma(t.colour) < 0.06 and 2.5 < contrast(t.colour, reading.background.colour) < contrast(ink, reading.background.colour) - 2]
+    muted = [
+        t
+        for t in reading.styles
+        if chroma(t.colour) < 0.06
+        and 2.5 < contrast(t.colour, reading.background.colour) < contrast(ink, reading.background.colour) - 2
+    ]
     if muted:
         colours.name(max(muted, key=lambda t: t.lines).colour, "ink-muted")
     return colours

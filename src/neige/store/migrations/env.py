@@ -11,6 +11,8 @@ def ours(name: str | None, kind: str, parents: Any) -> bool:
     return kind != "table" or not (name or "").startswith("procrastinate_")
 
 
-context.configure(connection=context.config.attributes["connection"], target_metadata=Base.metadata, include_name=ours)
+context.configure(
+    connection=context.config.attributes["connection"], target_metadata=Base.metadata, include_name=ours
+)
 with context.begin_transaction():
     context.run_migrations()

@@ -8,14 +8,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Picture, Rect, Rule, Shadow, Surface
 from neige.core.model.geometry import edges
-from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.colour import apart, pack, to_hex
+from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
 from neige.core.reading.surfaces.frame import SoftShadow, find_border, find_shadow, rings
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
@@ -61,12 +60,18 @@ def read_surfaces(picture: Picture, text: list[Rect]) -> Ground:
     return Ground(background, tuple(surfaces), tuple(rules), tuple(cutouts), float(explained), tuple(lost))
 
 
-def _fill(colour: tuple[float, float, float], box: tuple[int, int, int, int], ramps: dict[tuple[int, int, int], Ramp]) -> Fill:
+def _fill(
+    colour: tuple[float, float, float],
+    box: tuple[int, int, int, int],
+    ramps: dict[tuple[int, int, int], Ramp],
+) -> Fill:
     ramp = ramps.get((int(colour[0]), int(colour[1]), int(colour[2])))
     return ramp.fill(box) if ramp else Fill(to_hex(colour))
 
 
-def _background(working: NDArray[np.uint8], hulls: list[Hull], ramps: dict[tuple[int, int, int], Ramp]) -> Fill:
+def _background(
+    working: NDArray[np.uint8], hulls: list[Hull], ramps: dict[tuple[int, int, int], Ramp]
+) -> Fill:
     """The page's own ground: the colour whose regions span most of the page, what lies on them included.
 
     Cards may well have more pixels than the page that shows between them, but the page reaches round them. Regions inside
@@ -76,7 +81,9 @@ def _background(working: NDArray[np.uint8], hulls: list[Hull], ramps: dict[tuple
     votes: dict[int, float] = {}
     counted: list[Hull] = []
     for hull in sorted(hulls, key=lambda h: -(h[2] - h[0]) * (h[3] - h[1])):
-        if not any(hull[0] >= c[0] and hull[1] >= c[1] and hull[2] <= c[2] and hull[3] <= c[3] for c in counted):
+        if not any(
+            hull[0] >= c[0] and hull[1] >= c[1] and hull[2] <= c[2] and hull[3] <= c[3] for c in counted
+        ):
             counted.append(hull)
             votes[hull[4]] = votes.get(hull[4], 0.0) + (hull[2] - hull[0]) * (hull[3] - hull[1])
     if not votes:
@@ -87,7 +94,13 @@ def _background(working: NDArray[np.uint8], hulls: list[Hull], ramps: dict[tuple
     return _fill(colour, (0, 0, width, height), ramps)
 
 
-def _surfaces(regions: list[Region], pixels: NDArray[np.uint8], ramps: dict[tuple[int, int, int], Ramp], background: Fill, scale: int) -> list[Surface]:
+def _surfaces(
+    regions: list[Region],
+    pixels: NDArray[np.uint8],
+    ramps: dict[tuple[int, int, int], Ramp],
+    background: Fill,
+    scale: int,
+) -> list[Surface]:
     height, width = pixels.shape[:2]
     out: list[Surface] = []
     for region in regions:
@@ -98,13 +111,29 @@ def _surfaces(regions: list[Region], pixels: NDArray[np.uint8], ramps: dict[tupl
         if (band or region.area > 0.9 * width * height) and (same or (background.stops and fill.stops)):
             continue
         around = rings(pixels, region, 26 * scale)
-        border = find_border(around, np.array(region.colour) if not fill.stops else _at_edge(pixels, region), scale)
-        if same and sum(1 for w in border.widths if w) < 2 and _open_ground(pixels, region, around, background):
+        if not fill.stops:
+            region = _grown(region, around)
+            around = rings(pixels, region, 26 * scale)
+        border = find_border(
+            around, np.array(region.colour) if not fill.stops else _at_edge(pixels, region), scale
+        )
+        if (
+            same
+            and sum(1 for w in border.widths if w) < 2
+            and _open_ground(pixels, region, around, background)
+        ):
             continue  # a piece of the page's ground that other things happen to enclose
         shadow = find_shadow(around, border, scale)
         top, right, bottom, left = border.widths
-        rect = edges((region.x0 - left) / scale, (region.y0 - top) / scale, (region.x1 + right) / scale, (region.y1 + bottom) / scale)
-        radius = (region.radius + (max(border.widths) if region.radius else 0)) / scale
+        rect = edges(
+            (region.x0 - left) / scale,
+            (region.y0 - top) / scale,
+            (region.x1 + right) / scale,
+            (region.y1 + bottom) / scale,
+        )
+        half = min(region.x1 - region.x0, region.y1 - region.y0) / 2
+        corner = half if region.radius >= 0.85 * half else region.radius  # a pill or disc
+        radius = (corner + (max(border.widths) if corner else 0)) / scale
         out.append(
             Surface(
                 rect, fill, _tidy(min(radius, min(rect.w, rect.h) / 2)), (top / scale, right / scale, bottom / scale, left / scale),
@@ -114,16 +143,41 @@ def _surfaces(regions: list[Region], pixels: NDArray[np.uint8], ramps: dict[tupl
     return _drop_repeats(out)
 
 
+def _grown(region: Region, around: list[NDArray[np.float64]]) -> Region:
+    """The region with the anti-aliased line outside each side added where that line is mostly its own colour.
+
+    A pill's ends and edges at half a px are mixtures: a*fill + (1-a)*beyond; a of a half and more belongs to the region.
+    """
+    fill = np.array(region.colour)
+    grow = [0, 0, 0, 0]
+    for i, side in enumerate(around):
+        if len(side) < 3 or np.abs(side[1] - fill).max() < 12:
+            continue
+        way = fill - side[1]
+        a = float((side[0] - side[1]) @ way / (way @ way))
+        off = np.abs(side[0] - side[1] - a * way).max()
+        if a >= 0.5 and off <= 6 and np.abs(side[1] - side[2]).max() <= 3:
+            grow[i] = 1
+    top, right, bottom, left = grow
+    return replace(
+        region, x0=region.x0 - left, y0=region.y0 - top, x1=region.x1 + right, y1=region.y1 + bottom
+    )
+
+
 def _tidy(radius: float) -> float:
     whole = round(radius)
     return float(whole) if abs(radius - whole) < 0.45 else round(radius * 2) / 2
 
 
 def _at_edge(pixels: NDArray[np.uint8], region: Region) -> NDArray[np.float64]:
-    return np.median(pixels[region.y1 - 2 : region.y1, region.x0 : region.x1].reshape(-1, 3), axis=0).astype(np.float64)
+    return np.median(pixels[region.y1 - 2 : region.y1, region.x0 : region.x1].reshape(-1, 3), axis=0).astype(
+        np.float64
+    )
 
 
-def _open_ground(pixels: NDArray[np.uint8], region: Region, around: list[NDArray[np.float64]], background: Fill) -> bool:
+def _open_ground(
+    pixels: NDArray[np.uint8], region: Region, around: list[NDArray[np.float64]], background: Fill
+) -> bool:
     """True if the region has no soft shadow or other ground around it: its colour goes on beyond thin things."""
     others = 0
     for side in around:
@@ -135,7 +189,14 @@ def _open_ground(pixels: NDArray[np.uint8], region: Region, around: list[NDArray
 def _shadow(s: SoftShadow | None, scale: int) -> Shadow | None:
     if s is None:
         return None
-    return Shadow(round(s.dx / scale), round(s.dy / scale), max(1, round(2 * s.sigma / scale)), round(s.spread / scale), to_hex(s.colour), round(s.opacity, 3))
+    return Shadow(
+        round(s.dx / scale),
+        round(s.dy / scale),
+        max(1, round(2 * s.sigma / scale)),
+        round(s.spread / scale),
+        to_hex(s.colour),
+        round(s.opacity, 3),
+    )
 
 
 def _drop_repeats(surfaces: list[Surface]) -> list[Surface]:
@@ -159,18 +220,20 @@ def _join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
     for members in groups.values():
         members.sort(key=lambda s: s.rect.y)
         pile: list[Surface] = []
-        for s in [*members, None]:
-            if s is not None and pile and -1.6 <= s.rect.y - pile[-1].rect.bottom <= 1.6 and _same_frame(pile[-1], s):
-                pile.append(s)
-                continue
-            if len(pile) > 1:
+        for s in members:
+            below = pile and -1.6 <= s.rect.y - pile[-1].rect.bottom <= 1.6 and _same_frame(pile[-1], s)
+            if not below and len(pile) > 1:
                 _replace_pile(out, pile)
-            pile = [s] if s is not None else []
+            pile = [*pile, s] if below else [s]
+        if len(pile) > 1:
+            _replace_pile(out, pile)
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
 
 
 def _same_frame(a: Surface, b: Surface) -> bool:
-    framed = a.border[1] and a.border[3] and b.border[1] and b.border[3] and a.border_colour == b.border_colour
+    framed = (
+        a.border[1] and a.border[3] and b.border[1] and b.border[3] and a.border_colour == b.border_colour
+    )
     soft = a.shadow is not None and b.shadow is not None
     return bool(framed or soft)
 
@@ -181,14 +244,32 @@ def _replace_pile(out: list[Surface], pile: list[Surface]) -> None:
     body = max(pile, key=lambda s: s.rect.area)
     border = (first.border[0], first.border[1], last.border[2], first.border[3])
     radius = max(first.radius, last.radius) if first.radius or last.radius else 0.0
-    out.append(Surface(rect, body.fill, radius, border, first.border_colour, last.shadow or first.shadow, body.confidence))
+    out.append(
+        Surface(
+            rect, body.fill, radius, border, first.border_colour, last.shadow or first.shadow, body.confidence
+        )
+    )
     for i, s in enumerate(pile):
         out.remove(s)
         if s is body and s.fill == body.fill and i == len(pile) - 1:
             continue  # the body is the card itself
-        inner = edges(rect.x + border[3], max(s.rect.y, rect.y + border[0]) + (0 if i == 0 else s.border[0]), rect.right - border[1], s.rect.bottom if i < len(pile) - 1 else s.rect.bottom - border[2])
+        inner = edges(
+            rect.x + border[3],
+            max(s.rect.y, rect.y + border[0]) + (0 if i == 0 else s.border[0]),
+            rect.right - border[1],
+            s.rect.bottom if i < len(pile) - 1 else s.rect.bottom - border[2],
+        )
         below = s.border[2] if i < len(pile) - 1 else 0.0
-        out.append(replace(s, rect=inner, radius=0.0, border=(0.0, 0.0, below, 0.0), border_colour=s.border_colour if below else "", shadow=None))
+        out.append(
+            replace(
+                s,
+                rect=inner,
+                radius=0.0,
+                border=(0.0, 0.0, below, 0.0),
+                border_colour=s.border_colour if below else "",
+                shadow=None,
+            )
+        )
 
 
 def _on_edge(rule: Rect, box: Rect) -> bool:
@@ -200,7 +281,9 @@ def _on_edge(rule: Rect, box: Rect) -> bool:
     return near and rule.y >= box.y - 2 and rule.bottom <= box.bottom + 2
 
 
-def _paint(picture: Picture, background: Fill, surfaces: list[Surface], rules: list[Rule]) -> NDArray[np.float32]:
+def _paint(
+    picture: Picture, background: Fill, surfaces: list[Surface], rules: list[Rule]
+) -> NDArray[np.float32]:
     canvas = np.zeros(picture.pixels.shape, np.float32)
     paint(canvas, Surface(Rect(0, 0, picture.width, picture.height), background), picture.scale)
     for s in surfaces:
@@ -220,7 +303,9 @@ def _drop_inside(surfaces: list[Surface], cutouts: list[Cutout], text: list[Rect
     """Flat areas of a photo or illustration are not surfaces of their own; on a backdrop those that hold text are."""
     out = []
     for s in surfaces:
-        host = next((c for c in cutouts if s.rect.inside(c.rect, 0.9) and s.rect.area < 0.95 * c.rect.area), None)
+        host = next(
+            (c for c in cutouts if s.rect.inside(c.rect, 0.9) and s.rect.area < 0.95 * c.rect.area), None
+        )
         if host is None or (host.backdrop and any(t.inside(s.rect, 0.9) for t in text)):
             out.append(s)
     return out
@@ -230,21 +315,30 @@ def _extend_to_images(surfaces: list[Surface], cutouts: list[Cutout]) -> list[Su
     """A card whose picture fills its top (or bottom) from side to side begins with the picture, not under it."""
     out = []
     for s in surfaces:
-        inner = edges(s.rect.x + s.border[3], s.rect.y + s.border[0], s.rect.right - s.border[1], s.rect.bottom - s.border[2])
+        inner = edges(
+            s.rect.x + s.border[3],
+            s.rect.y + s.border[0],
+            s.rect.right - s.border[1],
+            s.rect.bottom - s.border[2],
+        )
         for c in cutouts:
-            if c.kind == "image" and not c.backdrop and abs(c.rect.x - inner.x) <= 2.2 and abs(c.rect.right - inner.right) <= 2.2:
+            if (
+                c.kind == "image"
+                and not c.backdrop
+                and abs(c.rect.x - inner.x) <= 2.2
+                and abs(c.rect.right - inner.right) <= 2.2
+            ):
                 if -2.2 <= inner.y - c.rect.bottom <= 2.2:
-                    s = replace(s, rect=edges(s.rect.x, c.rect.y - s.border[3], s.rect.right, s.rect.bottom), border=(s.border[3], *s.border[1:]))
+                    s = replace(
+                        s,
+                        rect=edges(s.rect.x, c.rect.y - s.border[3], s.rect.right, s.rect.bottom),
+                        border=(s.border[3], *s.border[1:]),
+                    )
                 elif -2.2 <= c.rect.y - inner.bottom <= 2.2:
-                    s = replace(s, rect=edges(s.rect.x, s.rect.y, s.rect.right, c.rect.bottom + s.border[3]), border=(s.border[0], s.border[1], s.border[3], s.border[3]))
+                    s = replace(
+                        s,
+                        rect=edges(s.rect.x, s.rect.y, s.rect.right, c.rect.bottom + s.border[3]),
+                        border=(s.border[0], s.border[1], s.border[3], s.border[3]),
+                    )
         out.append(s)
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
-
-
-def radius_of(mask: NDArray[np.bool_]) -> float:
-    """Corner radius of a blob that fills its box: from the missing share of its corners (0 for a square, half for a disc)."""
-    h, w = mask.shape
-    half = min(h, w) / 2
-    contour = cv2.countNonZero(mask.astype(np.uint8))
-    missing = max(0.0, h * w - contour)
-    return float(min(np.sqrt(missing / (4 - np.pi)), half))

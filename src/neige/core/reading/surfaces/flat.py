@@ -40,8 +40,8 @@ class Region:
 
 def snap_to_dominant(pixels: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:
     """Replace each pixel within reach of a dominant colour by that colour: undoes compression noise on flat ground."""
-    smooth = cv2.medianBlur(pixels, 3)
-    coarse = pack(smooth >> 3)
+    smooth = np.asarray(cv2.medianBlur(pixels, 3), np.uint8)
+    coarse = pack(np.asarray(smooth >> 3, np.uint8))
     values, counts = np.unique(coarse, return_counts=True)
     order = np.argsort(-counts, kind="stable")[:24]
     out = smooth.copy()
@@ -83,13 +83,31 @@ def find_regions(pixels: NDArray[np.uint8], scale: int) -> tuple[list[Region], l
         mask = numbered[place] == number
         if h * w > 0.004 * labels.size:
             y, x = np.unravel_index(int(mask.argmax()), mask.shape)
-            hulls.append((columns.start, rows.start, columns.stop, rows.stop, int(packed[rows.start + int(y), columns.start + int(x)])))
+            hulls.append(
+                (
+                    columns.start,
+                    rows.start,
+                    columns.stop,
+                    rows.stop,
+                    int(packed[rows.start + int(y), columns.start + int(x)]),
+                )
+            )
         radius = fit_rectangle(mask)
         if radius is None:
             continue
         y, x = np.unravel_index(int(mask.argmax()), mask.shape)
         colour = unpack(int(packed[rows.start + int(y), columns.start + int(x)]))
-        out.append(Region(columns.start, rows.start, columns.stop, rows.stop, radius, (float(colour[0]), float(colour[1]), float(colour[2])), float(mask.mean())))
+        out.append(
+            Region(
+                columns.start,
+                rows.start,
+                columns.stop,
+                rows.stop,
+                radius,
+                (float(colour[0]), float(colour[1]), float(colour[2])),
+                float(mask.mean()),
+            )
+        )
     return sorted(out, key=lambda r: (-r.area, r.y0, r.x0)), hulls
 
 
@@ -121,7 +139,9 @@ def fit_rectangle(mask: NDArray[np.bool_]) -> float | None:
     missing = (ideal & ~filled).sum()
     if outside > 0.02 * ideal.sum() + 4 or missing > 0.45 * ideal.sum():
         return None
-    if half < 14 and missing > 0.12 * ideal.sum() + 4:  # small things have no dents: they'd be glyphs or icons
+    if (
+        half < 14 and missing > 0.12 * ideal.sum() + 4
+    ):  # small things have no dents: they'd be glyphs or icons
         return None
     return radius if radius >= 0.8 else 0.0
 

@@ -40,7 +40,10 @@ def rings(pixels: NDArray[np.uint8], region: Region, depth: int) -> list[NDArray
     x0, y0, x1, y1 = region.x0, region.y0, region.x1, region.y1
     inset = int(min(region.radius + 2, (x1 - x0) / 2 - 1, (y1 - y0) / 2 - 1))
     inset = max(0, inset)
-    across, down = slice(x0 + inset, max(x0 + inset + 1, x1 - inset)), slice(y0 + inset, max(y0 + inset + 1, y1 - inset))
+    across, down = (
+        slice(x0 + inset, max(x0 + inset + 1, x1 - inset)),
+        slice(y0 + inset, max(y0 + inset + 1, y1 - inset)),
+    )
     top = pixels[max(0, y0 - depth) : y0, across][::-1]
     bottom = pixels[y1 : min(height, y1 + depth), across]
     left = pixels[down, max(0, x0 - depth) : x0][:, ::-1].transpose(1, 0, 2)
@@ -67,7 +70,12 @@ def find_border(around: list[NDArray[np.float64]], fill: NDArray[np.float64], sc
             steps = np.abs(np.diff(side[: n + 4], axis=0)).max(axis=1) if len(side) > n else np.zeros(0)
             jump = steps[n - 1] if n - 1 < len(steps) else 0.0
             after = float(steps[n]) if n < len(steps) else 0.0
-            if n <= MAX_BORDER * scale and np.abs(first - fill).max() >= DIFFERENT and jump >= DIFFERENT and after <= max(3.0, 0.34 * jump):
+            if (
+                n <= MAX_BORDER * scale
+                and np.abs(first - fill).max() >= DIFFERENT
+                and jump >= DIFFERENT
+                and after <= max(3.0, 0.34 * jump)
+            ):
                 width = n
                 colours.append(first)
         widths.append(width)
@@ -75,13 +83,15 @@ def find_border(around: list[NDArray[np.float64]], fill: NDArray[np.float64], sc
         return Border((0, 0, 0, 0), None)
     reference = np.median(np.array(colours), axis=0)
     kept = [w if w and np.abs(side[0] - reference).max() <= 40 else 0 for w, side in zip(widths, around)]
-    return Border((kept[0], kept[1], kept[2], kept[3]), (float(reference[0]), float(reference[1]), float(reference[2])))
+    return Border(
+        (kept[0], kept[1], kept[2], kept[3]), (float(reference[0]), float(reference[1]), float(reference[2]))
+    )
 
 
 def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -> SoftShadow | None:
     """Fit an outer box shadow: along each side it decays as a*(1 - erf((d - s)/(sqrt2 sigma)))/2 (CSS Backgrounds 3: the box
     blurred by a Gaussian of half the blur radius, moved by the offset, grown by the spread)."""
-    profiles = []
+    profiles: list[NDArray[np.float64] | None] = []
     ground = None
     for side, width in zip(around, border.widths):
         outer = side[width:]
@@ -97,7 +107,14 @@ def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -
     if strongest < 1.5:
         return None
     # a shadow fades: steadily falling, over at least three px, on at least two sides
-    soft = [d is not None and d[0] >= 1.0 and bool((np.diff(d[: 12 * scale]) <= 0.75).all()) and int((np.abs(np.diff(d)) > 0.2).sum()) >= 2 and d[-1] <= 0.25 * max(strongest, 1e-6) for d in drops]
+    soft = [
+        d is not None
+        and d[0] >= 1.0
+        and bool((np.diff(d[: 12 * scale]) <= 0.75).all())
+        and int((np.abs(np.diff(d)) > 0.2).sum()) >= 2
+        and d[-1] <= 0.25 * max(strongest, 1e-6)
+        for d in drops
+    ]
     if sum(soft) < 2 or drops[2] is None or not soft[2]:
         return None
     top, right, bottom, left = (d if d is not None and s else None for d, s in zip(drops, soft))
@@ -116,7 +133,15 @@ def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -
         return np.concatenate([*parts, [0.05 * dx, 0.08 * spread]])
 
     start = np.array([2 * strongest, 3.0 * scale, 0.0, 1.0 * scale, 0.0])
-    fit = least_squares(residual, start, bounds=([0, 0.3, -12 * scale, -8 * scale, -8 * scale], [600, 40 * scale, 12 * scale, 30 * scale, 8 * scale]), max_nfev=60)
+    fit = least_squares(
+        residual,
+        start,
+        bounds=(
+            [0, 0.3, -12 * scale, -8 * scale, -8 * scale],
+            [600, 40 * scale, 12 * scale, 30 * scale, 8 * scale],
+        ),
+        max_nfev=60,
+    )
     amplitude, sigma, dx, dy, spread = (float(v) for v in fit.x)
     if float(np.sqrt(np.mean(fit.fun**2))) > max(1.5, 0.2 * strongest):
         return None

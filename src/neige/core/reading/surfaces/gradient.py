@@ -37,7 +37,9 @@ class Ramp:
 
     def predict(self, x: NDArray, y: NDArray) -> NDArray[np.float32]:
         t = x * self.dx + y * self.dy
-        return np.stack([np.interp(t, self.at, self.colours[:, c]) for c in range(3)], axis=-1).astype(np.float32)
+        return np.stack([np.interp(t, self.at, self.colours[:, c]) for c in range(3)], axis=-1).astype(
+            np.float32
+        )
 
     def fill(self, box: tuple[int, int, int, int]) -> Fill:
         """As a CSS gradient on `box`."""
@@ -53,7 +55,11 @@ class Ramp:
         stops = tuple((round(float((points[i] - ends[0]) / length), 3), to_hex(colours[i])) for i in kept)
         angle = float(np.rad2deg(np.arctan2(self.dx, -self.dy))) % 360
         nearest = round(angle / 45) * 45
-        return Fill(to_hex(colours.mean(axis=0)), float(nearest % 360) if abs(angle - nearest) < 2.5 else round(angle, 1), stops)
+        return Fill(
+            to_hex(colours.mean(axis=0)),
+            float(nearest % 360) if abs(angle - nearest) < 2.5 else round(angle, 1),
+            stops,
+        )
 
     def _extrapolated(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
         out = np.stack([np.interp(points, self.at, self.colours[:, c]) for c in range(3)], axis=-1)
@@ -88,13 +94,21 @@ def find_ramps(pixels: NDArray[np.uint8]) -> list[Ramp]:
     h, w = pixels.shape[0] // CELL, pixels.shape[1] // CELL
     if h < 3 or w < 3:
         return []
-    cells = np.median(pixels[: h * CELL, : w * CELL].reshape(h, CELL, w, CELL, 3).transpose(0, 2, 1, 3, 4).reshape(h, w, CELL * CELL, 3)[:, :, ::3], axis=2)
+    cells = np.median(
+        pixels[: h * CELL, : w * CELL]
+        .reshape(h, CELL, w, CELL, 3)
+        .transpose(0, 2, 1, 3, 4)
+        .reshape(h, w, CELL * CELL, 3)[:, :, ::3],
+        axis=2,
+    )
     index = np.arange(h * w).reshape(h, w)
     across = np.abs(np.diff(cells, axis=1)).max(axis=2) <= NEAR
     down = np.abs(np.diff(cells, axis=0)).max(axis=2) <= NEAR
     a = np.concatenate([index[:, :-1][across], index[:-1][down]])
     b = np.concatenate([index[:, 1:][across], index[1:][down]])
-    _, labels = connected_components(coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(h * w, h * w)), directed=False)
+    _, labels = connected_components(
+        coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(h * w, h * w)), directed=False
+    )
     counts = np.bincount(labels)
     ramps = []
     for number in np.argsort(-counts, kind="stable"):
@@ -151,7 +165,9 @@ def _fit(colours: NDArray[np.float64], cx: NDArray[np.int64], cy: NDArray[np.int
     return Ramp(dx, dy, ramp.at, ramp.colours, box)
 
 
-def flatten(pixels: NDArray[np.uint8], ramps: list[Ramp]) -> tuple[NDArray[np.uint8], dict[tuple[int, int, int], Ramp]]:
+def flatten(
+    pixels: NDArray[np.uint8], ramps: list[Ramp]
+) -> tuple[NDArray[np.uint8], dict[tuple[int, int, int], Ramp]]:
     """A copy of the picture in which every gradient is one flat colour found nowhere else in it, and which colour means which."""
     if not ramps:
         return pixels, {}
@@ -160,7 +176,12 @@ def flatten(pixels: NDArray[np.uint8], ramps: list[Ramp]) -> tuple[NDArray[np.ui
     height, width = pixels.shape[:2]
     for i, ramp in enumerate(ramps[:40]):
         x0, y0, x1, y1 = ramp.box
-        x0, y0, x1, y1 = max(0, x0 - CELL), max(0, y0 - CELL), min(width, x1 + 2 * CELL), min(height, y1 + 2 * CELL)
+        x0, y0, x1, y1 = (
+            max(0, x0 - CELL),
+            max(0, y0 - CELL),
+            min(width, x1 + 2 * CELL),
+            min(height, y1 + 2 * CELL),
+        )
         y, x = np.mgrid[y0:y1, x0:x1]
         match = np.abs(ramp.predict(x + 0.5, y + 0.5) - pixels[y0:y1, x0:x1]).max(axis=2) <= INLIER + 1.5
         key = (1 + 3 * i, 254 - 2 * i, 131)

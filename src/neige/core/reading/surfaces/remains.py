@@ -16,7 +16,9 @@ IMAGE_DENSITY = 0.55  # of a box that must be unexplained for a photo
 MIN_IMAGE = 28  # px
 
 
-def find_cutouts(picture: Picture, remains: NDArray[np.bool_], text: list[Rect], surfaces: list[Surface], background: Fill) -> tuple[list[Cutout], list[Rect], float]:
+def find_cutouts(
+    picture: Picture, remains: NDArray[np.bool_], text: list[Rect], surfaces: list[Surface], background: Fill
+) -> tuple[list[Cutout], list[Rect], float]:
     """(cutouts, larger unexplained places, unexplained share). Text boxes are no part of anything unless a photo surrounds them."""
     scale = picture.scale
     height, width = remains.shape
@@ -33,7 +35,11 @@ def find_cutouts(picture: Picture, remains: NDArray[np.bool_], text: list[Rect],
         cutouts.append(Cutout(rect, "image", _disc_radius(mask, rect), bool(over), background.colour))
         free[_slices(rect.grow(1), scale, width, height)] = False
     free &= ~inside_text
-    joined = cv2.morphologyEx(free.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((2 * JOIN * scale + 1, 2 * JOIN * scale + 1), np.uint8))
+    joined = cv2.morphologyEx(
+        free.astype(np.uint8),
+        cv2.MORPH_CLOSE,
+        np.ones((2 * JOIN * scale + 1, 2 * JOIN * scale + 1), np.uint8),
+    )
     count, _, stats, _ = cv2.connectedComponentsWithStats(joined, connectivity=8)
     lost: list[Rect] = []
     boxes = []
@@ -46,7 +52,13 @@ def find_cutouts(picture: Picture, remains: NDArray[np.bool_], text: list[Rect],
         boxes.append((Rect(x / scale, y / scale, w / scale, h / scale), float(part.sum()) / (scale * scale)))
     for rect, ink in boxes:
         thin = min(rect.w, rect.h) < MIN_SIDE or max(rect.w, rect.h) > 14 * min(rect.w, rect.h)
-        shell = any(rect.inside(s.rect.grow(3), 0.98) and rect.iou(s.rect) > 0.85 for s in surfaces) and ink < 0.3 * rect.area
+        shell = (
+            any(
+                rect.inside(s.rect.grow(3 + 5 * picture.noise), 0.98) and rect.iou(s.rect) > 0.8
+                for s in surfaces
+            )
+            and ink < 0.3 * rect.area
+        )
         if thin or shell or ink < 10:
             if ink > 60:
                 lost.append(rect)
@@ -67,21 +79,34 @@ def _forgive_edges(free: NDArray[np.bool_], surfaces: list[Surface], scale: int)
         if min(r.w, r.h) < 10:
             free[_slices(r.grow(1.6), scale, width, height)] = False
             continue
-        corner = min(corner, 0.5 * min(r.w, r.h)) if s.radius < 0.45 * min(r.w, r.h) else min(corner, 0.3 * min(r.w, r.h))
+        corner = (
+            min(corner, 0.5 * min(r.w, r.h))
+            if s.radius < 0.45 * min(r.w, r.h)
+            else min(corner, 0.3 * min(r.w, r.h))
+        )
         for x in (r.x - 1.6, r.right - corner):
             for y in (r.y - 1.6, r.bottom - corner):
                 free[_slices(Rect(x, y, corner + 1.6, corner + 1.6), scale, width, height)] = False
-        for line in (Rect(r.x - 1.6, r.y - 1.6, r.w + 3.2, side + 1.6), Rect(r.x - 1.6, r.bottom - side, r.w + 3.2, side + 1.6), Rect(r.x - 1.6, r.y, side + 1.6, r.h), Rect(r.right - side, r.y, side + 1.6, r.h)):
+        for line in (
+            Rect(r.x - 1.6, r.y - 1.6, r.w + 3.2, side + 1.6),
+            Rect(r.x - 1.6, r.bottom - side, r.w + 3.2, side + 1.6),
+            Rect(r.x - 1.6, r.y, side + 1.6, r.h),
+            Rect(r.right - side, r.y, side + 1.6, r.h),
+        ):
             part = free[_slices(line, scale, width, height)]
             if part.size and part.mean() < 0.5:  # a picture flush with the edge is no fringe
                 part[:] = False
 
 
-def _photos(remains: NDArray[np.bool_], inside_text: NDArray[np.bool_], scale: int) -> tuple[list[Rect], NDArray[np.uint8]]:
+def _photos(
+    remains: NDArray[np.bool_], inside_text: NDArray[np.bool_], scale: int
+) -> tuple[list[Rect], NDArray[np.uint8]]:
     """Dense unexplained areas with straight sides."""
     outside = remains & ~inside_text
     side = 31 * scale
-    share = cv2.blur(outside.astype(np.float32), (side, side)) / np.maximum(cv2.blur((~inside_text).astype(np.float32), (side, side)), 0.05)
+    share = cv2.blur(outside.astype(np.float32), (side, side)) / np.maximum(
+        cv2.blur((~inside_text).astype(np.float32), (side, side)), 0.05
+    )
     solid = (outside | (inside_text & (share > 0.6))).astype(np.uint8)
     kernel = np.ones((9 * scale | 1, 9 * scale | 1), np.uint8)
     closed = cv2.morphologyEx(solid, cv2.MORPH_CLOSE, kernel)
@@ -101,11 +126,17 @@ def _photos(remains: NDArray[np.bool_], inside_text: NDArray[np.bool_], scale: i
         disc = area > 0.7 * w * h and abs(w - h) <= 2 * scale
         if disc:
             x0, y0, x1, y1 = 0, 0, w, h
-        if (solid[y + y0 : y + y1, x + x0 : x + x1] > 0).mean() < IMAGE_DENSITY or min(x1 - x0, y1 - y0) < MIN_IMAGE * scale:
+        if (solid[y + y0 : y + y1, x + x0 : x + x1] > 0).mean() < IMAGE_DENSITY or min(
+            x1 - x0, y1 - y0
+        ) < MIN_IMAGE * scale:
             continue
         out.append(Rect((x + x0) / scale, (y + y0) / scale, (x1 - x0) / scale, (y1 - y0) / scale))
-    kept = [r for i, r in enumerate(out) if not any(r is not o and r.inside(o, 0.8) for j, o in enumerate(out) if j != i and o.area >= r.area)]
-    return kept, closed
+    kept = [
+        r
+        for i, r in enumerate(out)
+        if not any(r is not o and r.inside(o, 0.8) for j, o in enumerate(out) if j != i and o.area >= r.area)
+    ]
+    return kept, np.asarray(closed, np.uint8)
 
 
 def _disc_radius(mask: NDArray[np.uint8], rect: Rect) -> float:
@@ -122,7 +153,12 @@ def _ground(picture: Picture, rect: Rect) -> str:
     """The commonest colour on the ring around a box."""
     s = picture.scale
     h, w = picture.pixels.shape[:2]
-    x0, y0, x1, y1 = max(0, int(rect.x * s) - 2), max(0, int(rect.y * s) - 2), min(w, int(rect.right * s) + 2), min(h, int(rect.bottom * s) + 2)
+    x0, y0, x1, y1 = (
+        max(0, int(rect.x * s) - 2),
+        max(0, int(rect.y * s) - 2),
+        min(w, int(rect.right * s) + 2),
+        min(h, int(rect.bottom * s) + 2),
+    )
     part = picture.pixels[y0:y1, x0:x1]
     ring = np.concatenate([part[0], part[-1], part[:, 0], part[:, -1]])
     values, counts = np.unique(pack(ring[None])[0], return_counts=True)

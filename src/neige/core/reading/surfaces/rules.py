@@ -16,9 +16,13 @@ STEP = 5  # 8-bit steps between a line and both its sides
 
 def find_rules(pixels: NDArray[np.uint8], scale: int) -> list[Rule]:
     """Horizontal and vertical lines of one colour, at most MAX_THICK thick, that differ from the ground on both sides."""
-    out = [Rule(Rect(x / scale, y / scale, w / scale, h / scale), c) for x, y, w, h, c in _along(pixels, scale)]
+    out = [
+        Rule(Rect(x / scale, y / scale, w / scale, h / scale), c) for x, y, w, h, c in _along(pixels, scale)
+    ]
     turned = np.ascontiguousarray(pixels.transpose(1, 0, 2))
-    out += [Rule(Rect(y / scale, x / scale, h / scale, w / scale), c) for x, y, w, h, c in _along(turned, scale)]
+    out += [
+        Rule(Rect(y / scale, x / scale, h / scale, w / scale), c) for x, y, w, h, c in _along(turned, scale)
+    ]
     return sorted(out, key=lambda r: (r.rect.y, r.rect.x))
 
 
@@ -40,7 +44,9 @@ def _along(pixels: NDArray[np.uint8], scale: int) -> list[tuple[int, int, int, i
             line &= same_y[k : k + n]
         if not line.any():
             continue
-        long = cv2.morphologyEx(line.astype(np.uint8), cv2.MORPH_OPEN, np.ones((1, MIN_LONG * scale), np.uint8))
+        long = cv2.morphologyEx(
+            line.astype(np.uint8), cv2.MORPH_OPEN, np.ones((1, MIN_LONG * scale | 1), np.uint8)
+        )
         count, _, stats, _ = cv2.connectedComponentsWithStats(long, connectivity=4)
         for x, y, w, h, _area in stats[1:count]:
             if h != 1 or taken[y + 1, x + w // 2]:

@@ -19,6 +19,7 @@ TILE = 640  # rows; larger tiles win no recall and cost memory
 OVERLAP = 64  # rows shared by two tiles where no blank row could be found to cut at
 PROBABILITY = 0.3  # of a pixel to be text
 BOX_SCORE = 0.5  # mean probability of a box
+TOUCH = 0.1  # of the height: two boxes on one line no farther apart are one
 UNCLIP = 1.5  # the net predicts shrunken boxes; they grow by area * UNCLIP / perimeter
 MEAN = np.array([0.485, 0.456, 0.406], np.float32)
 STD = np.array([0.229, 0.224, 0.225], np.float32)
@@ -71,7 +72,10 @@ def detect_lines(pixels: NDArray[np.uint8]) -> list[Box]:
             continue
         left, right = max(0, int(columns[0]) - 24), min(width, int(columns[-1]) + 26)
         top_, bottom_ = max(0, top - 8), min(height, bottom + 8)
-        boxes += [(x0 + left, y0 + top_, x1 + left, y1 + top_) for x0, y0, x1, y1 in _detect(pixels[top_:bottom_, left:right])]
+        boxes += [
+            (x0 + left, y0 + top_, x1 + left, y1 + top_)
+            for x0, y0, x1, y1 in _detect(pixels[top_:bottom_, left:right])
+        ]
     return _merge(boxes)
 
 
@@ -81,17 +85,28 @@ def _detect(tile: NDArray[np.uint8]) -> list[Box]:
     padded = cv2.copyMakeBorder(tile, 0, H - h, 0, W - w, cv2.BORDER_REPLICATE)[:, :, ::-1]
     blob = ((padded.astype(np.float32) / 255 - MEAN) / STD).transpose(2, 0, 1)[None]
     prob = session("detector.onnx").run(None, {"x": np.ascontiguousarray(blob)})[0][0, 0][:h, :w]
-    count, labels, stats, _ = cv2.connectedComponentsWithStats((prob > PROBABILITY).astype(np.uint8), connectivity=8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(
+        (prob > PROBABILITY).astype(np.uint8), connectivity=8
+    )
     if count <= 1:
         return []
-    means = np.bincount(labels.ravel(), prob.ravel().astype(np.float64), count) / np.maximum(1, stats[:, cv2.CC_STAT_AREA])
+    means = np.bincount(labels.ravel(), prob.ravel().astype(np.float64), count) / np.maximum(
+        1, stats[:, cv2.CC_STAT_AREA]
+    )
     out: list[Box] = []
     for i in range(1, count):
         x, y, bw, bh, area = (int(v) for v in stats[i])
         if means[i] < BOX_SCORE or bw < 3 or bh < 3 or area < 12:
             continue
         grow = bw * bh * UNCLIP / (2 * (bw + bh))
-        out.append((max(0.0, x - grow), max(0.0, y - grow), min(float(w), x + bw + grow), min(float(h), y + bh + grow)))
+        out.append(
+            (
+                max(0.0, x - grow),
+                max(0.0, y - grow),
+                min(float(w), x + bw + grow),
+                min(float(h), y + bh + grow),
+            )
+        )
     return out
 
 
@@ -102,7 +117,10 @@ def _merge(boxes: list[Box]) -> list[Box]:
         for i in range(len(out) - 1, max(-1, len(out) - 40), -1):
             a = out[i]
             w, h = min(a[2], b[2]) - max(a[0], b[0]), min(a[3], b[3]) - max(a[1], b[1])
-            if w > 0 and h > 0.6 * min(a[3] - a[1], b[3] - b[1]) and w > 0.3 * min(a[2] - a[0], b[2] - b[0]):
+            low, narrow = min(a[3] - a[1], b[3] - b[1]), min(a[2] - a[0], b[2] - b[0])
+            overlapping = w > 0.3 * narrow and h > 0.6 * low
+            touching = w > -TOUCH * low and h > 0.75 * low and h > 0.6 * max(a[3] - a[1], b[3] - b[1])
+            if overlapping or touching:
                 out[i] = (min(a[0], b[0]), min(a[1], b[1]), max(a[2], b[2]), max(a[3], b[3]))
                 break
         else:

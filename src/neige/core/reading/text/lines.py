@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from dataclasses import dataclass, replace
 
@@ -61,20 +62,32 @@ def _limits(boxes: list[Box], height: int) -> list[tuple[float, float]]:
     return out
 
 
-def _strokes(inked: NDArray[np.bool_], across: float, down: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+def _strokes(
+    inked: NDArray[np.bool_], across: float, down: float
+) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """Ink without its long straight runs (borders, rules, underlines), and the horizontal runs that were taken out.
 
     No letter has a horizontal run longer than an em or a vertical one taller than the line; `across` and `down` are those limits.
     """
     mask = inked.astype(np.uint8)
-    flat = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((1, max(3, round(across))), np.uint8)) if inked.shape[1] > across else np.zeros_like(mask)
-    tall = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((max(3, round(down)), 1), np.uint8)) if inked.shape[0] > down else np.zeros_like(mask)
+    flat = (
+        cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((1, max(3, round(across))), np.uint8))
+        if inked.shape[1] > across
+        else np.zeros_like(mask)
+    )
+    tall = (
+        cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((max(3, round(down)), 1), np.uint8))
+        if inked.shape[0] > down
+        else np.zeros_like(mask)
+    )
     if flat.mean() + tall.mean() > 0.4:  # solid ink: there is nothing else
         return inked, np.zeros_like(inked)
     return inked & (flat == 0) & (tall == 0), flat > 0
 
 
-def trim(pixels: NDArray[np.uint8], box: Box, limits: tuple[float, float], noise: float) -> tuple[Box, Ink | None]:
+def trim(
+    pixels: NDArray[np.uint8], box: Box, limits: tuple[float, float], noise: float
+) -> tuple[Box, Ink | None]:
     """Fit a detected box to the ink around it on a flat ground; on a busy ground the box stays as it is (and no ink is given)."""
     width = pixels.shape[1]
     x0, y0, x1, y1 = box
@@ -86,18 +99,18 @@ def trim(pixels: NDArray[np.uint8], box: Box, limits: tuple[float, float], noise
         return box, None
     inked, _ = _strokes(ink.cover > INKED, 1.6 * h, 1.12 * h)
     core = slice(max(0, int(y0 + 0.25 * h) - top), max(1, int(np.ceil(y1 - 0.25 * h)) - top))
-    rows = spans(inked.any(axis=1))
+    rows = spans(inked.max(axis=1))
     rows = [r for r in rows if r[0] < core.stop and r[1] > core.start]
     if not rows:
         return box, None
     first, last = rows[0][0], rows[-1][1]
     # accents and descenders stand off the core by little: take neighbouring runs within a fifth of the height
-    for a, b in spans(inked.any(axis=1)):
+    for a, b in spans(inked.max(axis=1)):
         if b <= first and first - b <= 0.16 * h and b - a <= 0.4 * h:
             first = a
         if a >= last and a - last <= 0.16 * h and b - a <= 0.4 * h:
             last = b
-    columns = inked[first:last].any(axis=0)
+    columns = inked[first:last].max(axis=0)
     inner = (max(0, int(x0) - left), min(right - left, int(np.ceil(x1)) - left))
     runs = [r for r in spans(columns) if r[1] > inner[0] and r[0] < inner[1]]
     if not runs:
@@ -105,7 +118,9 @@ def trim(pixels: NDArray[np.uint8], box: Box, limits: tuple[float, float], noise
     return (left + runs[0][0], top + first, left + runs[-1][1], top + last), ink
 
 
-def read_lines(pixels: NDArray[np.uint8], boxes: list[Box], recogniser: Recogniser, noise: float) -> tuple[list[RawLine], list[Box]]:
+def read_lines(
+    pixels: NDArray[np.uint8], boxes: list[Box], recogniser: Recogniser, noise: float
+) -> tuple[list[RawLine], list[Box]]:
     """All lines of words in the boxes, and the boxes in which nothing could be read."""
     height, width = pixels.shape[:2]
     limits = _limits(boxes, height)
@@ -144,7 +159,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     ink = measure_ink(crop, noise)
     height, width = crop.shape[:2]
     inked, ruled = _strokes(ink.cover > INKED, 1.1 * height, 0.85 * height)
-    rows = spans(inked.any(axis=1))
+    rows = spans(inked.max(axis=1))
     if not rows:
         return []
     profile = (ink.cover * inked).max(axis=0)
@@ -152,27 +167,32 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     if not runs:
         return []
     ink_height = max(4, sum(b - a for a, b in rows))
-    gaps = [(a[1], b[0]) for a, b in zip(runs, runs[1:])]
+    gaps = [(a[1], b[0]) for a, b in itertools.pairwise(runs)]
     tokens = [(m.group(), m.start(), m.end() - 1) for m in re.finditer(r"\S+", text)]
     places = [p * width for p in spelling.places]
     cuts: list[tuple[float, float]] = []
-    for (_, _, end), (_, start, _) in zip(tokens, tokens[1:]):
+    out_cuts: list[tuple[float, float]] = []
+    for (_, _, end), (_, start, _) in itertools.pairwise(tokens):
         lo, hi = places[end], places[start]
         between = [g for g in gaps if g[1] > lo - 1 and g[0] < hi + 1]
-        best = max(between, key=lambda g: min(g[1], hi + ink_height) - max(g[0], lo - ink_height), default=None)
+        best = max(
+            between, key=lambda g: min(g[1], hi + ink_height) - max(g[0], lo - ink_height), default=None
+        )
         middle = (lo + hi) / 2
         cuts.append(best if best and best[1] - best[0] >= 1 else (middle, middle))
     # Unclaimed gaps as wide as an em part words that the recogniser glued, unless a digit's tabular space explains them.
     claimed = sorted(b - a for a, b in cuts if b > a)
     usual = claimed[len(claimed) // 2] if claimed else 0.35 * ink_height
-    out_tokens, out_cuts = [], []
+    out_tokens = []
     for i, (word, start, end) in enumerate(tokens):
         pieces = [(word, start, end)]
         for gap in gaps:
             if gap in cuts or gap[1] - gap[0] < max(0.55 * ink_height, 1.5 * usual, 4):
                 continue
             w, s, e = pieces[-1]
-            at = next((k for k in range(s + 1, e + 1) if places[k - 1] < (gap[0] + gap[1]) / 2 <= places[k]), None)
+            at = next(
+                (k for k in range(s + 1, e + 1) if places[k - 1] < (gap[0] + gap[1]) / 2 <= places[k]), None
+            )
             if at is not None:
                 pieces[-1:] = [(w[: at - s], s, at - 1), (w[at - s :], at, e)]
                 out_cuts.append(gap)
@@ -180,7 +200,9 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         if i < len(cuts):
             out_cuts.append(cuts[i])
     tokens, cuts = out_tokens, sorted(out_cuts)
-    first_ink, last_ink = _without_icons(runs, places[tokens[0][1]], places[tokens[-1][2]], ink_height, float(width))
+    first_ink, last_ink = _without_icons(
+        runs, places[tokens[0][1]], places[tokens[-1][2]], ink_height, float(width)
+    )
     limits = [first_ink, *(v for cut in cuts for v in cut), last_ink]
     words = []
     for i, (word, start, end) in enumerate(tokens):
@@ -195,25 +217,58 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         marked = np.flatnonzero(vertical > INKED)
         top, bottom = edge(vertical, int(marked[0]), int(marked[-1]) + 1)
         left, right = edge(profile, first, last)
-        under = bool((ruled[int(top + 0.6 * (bottom - top)) :, first:last].mean(axis=1) > 0.7).any())
+        under = _underlined(ruled[:, first:last], top, bottom)
         colour = _word_colour(crop[:, first:last], column, ink)
-        words.append(RawWord(word, (left, top, right, bottom), colour, float(np.mean(spelling.scores[start : end + 1])), under))
+        words.append(
+            RawWord(
+                word,
+                (left, top, right, bottom),
+                colour,
+                float(np.mean(spelling.scores[start : end + 1])),
+                under,
+            )
+        )
     if not words:
         return []
     return _split_lines(words, ink, 0.7 * ink_height if len(words) == 1 else ink_height, spelling.confidence)
 
 
-def _without_icons(runs: list[tuple[int, int]], first: float, last: float, ink_height: float, width: float) -> tuple[float, float]:
+def _underlined(ruled: NDArray[np.bool_], top: float, bottom: float) -> bool:
+    """True if a thin line runs under a word: low in it or just below, and ending before the crop does."""
+    height = bottom - top
+    for a, b in spans(ruled.mean(axis=1) > 0.7):
+        if (
+            b - a <= max(2.0, 0.16 * height)
+            and top + 0.6 * height <= a <= bottom + 0.35 * height
+            and b < ruled.shape[0]
+        ):
+            return True
+    return False
+
+
+def _without_icons(
+    runs: list[tuple[int, int]], first: float, last: float, ink_height: float, width: float
+) -> tuple[float, float]:
     """Where the letters begin and end: an icon before or after them is ink that no recognised character stands for.
 
     `first`, `last`: the places (px) of the first and last character.
     """
     start, end = 0.0, width
-    for a, b in zip(runs, runs[1:]):
-        if a[1] < first - 0.42 * ink_height and b[0] - a[1] >= max(2.0, 0.12 * ink_height) and b[0] > first - 0.75 * ink_height - 2 and a[1] - runs[0][0] > 0.3 * ink_height:
+    for a, b in itertools.pairwise(runs):
+        if (
+            a[1] < first - 0.42 * ink_height
+            and b[0] - a[1] >= max(2.0, 0.12 * ink_height)
+            and b[0] > first - 0.75 * ink_height - 2
+            and a[1] - runs[0][0] > 0.3 * ink_height
+        ):
             start = (a[1] + b[0]) / 2
     for a, b in zip(runs[::-1], runs[::-1][1:]):
-        if a[0] > last + 0.42 * ink_height and a[0] - b[1] >= max(2.0, 0.12 * ink_height) and b[1] < last + 0.75 * ink_height + 2 and runs[-1][1] - a[0] > 0.3 * ink_height:
+        if (
+            a[0] > last + 0.42 * ink_height
+            and a[0] - b[1] >= max(2.0, 0.12 * ink_height)
+            and b[1] < last + 0.75 * ink_height + 2
+            and runs[-1][1] - a[0] > 0.3 * ink_height
+        ):
             end = (a[0] + b[1]) / 2
     return start, end
 
@@ -229,7 +284,7 @@ def _word_colour(crop: NDArray[np.uint8], cover: NDArray[np.float32], ink: Ink) 
 
 def _split_lines(words: list[RawWord], ink: Ink, ink_height: float, confidence: float) -> list[RawLine]:
     groups: list[list[RawWord]] = [[words[0]]]
-    for a, b in zip(words, words[1:]):
+    for a, b in itertools.pairwise(words):
         if b.box[0] - a.box[2] > SPLIT_GAP * ink_height:
             groups.append([])
         groups[-1].append(b)
@@ -238,7 +293,12 @@ def _split_lines(words: list[RawWord], ink: Ink, ink_height: float, confidence: 
 
 
 def _around(boxes: list[Box]) -> Box:
-    return (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
+    return (
+        min(b[0] for b in boxes),
+        min(b[1] for b in boxes),
+        max(b[2] for b in boxes),
+        max(b[3] for b in boxes),
+    )
 
 
 def _shift(line: RawLine, dx: float, dy: float) -> RawLine:
@@ -254,6 +314,10 @@ def _dedupe(lines: list[RawLine]) -> list[RawLine]:
     for line in sorted(lines, key=lambda n: -n.confidence * len(n.text)):
         x0, y0, x1, y1 = line.box
         area = max(1.0, (x1 - x0) * (y1 - y0))
-        if not any(max(0, min(x1, o.box[2]) - max(x0, o.box[0])) * max(0, min(y1, o.box[3]) - max(y0, o.box[1])) > 0.5 * area for o in out):
+        if not any(
+            max(0, min(x1, o.box[2]) - max(x0, o.box[0])) * max(0, min(y1, o.box[3]) - max(y0, o.box[1]))
+            > 0.5 * area
+            for o in out
+        ):
             out.append(line)
     return sorted(out, key=lambda n: (n.box[1], n.box[0]))

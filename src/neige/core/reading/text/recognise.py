@@ -60,7 +60,11 @@ def recognise(crops: list[NDArray[np.uint8]]) -> list[Spelling]:
     start = 0
     while start < len(order):
         end = start + 1
-        while end < len(order) and work[order[end]].shape[2] * (end + 1 - start) <= MAX_BATCH_COLUMNS and work[order[end]].shape[2] <= 1.25 * work[order[start]].shape[2] + 16:
+        while (
+            end < len(order)
+            and work[order[end]].shape[2] * (end + 1 - start) <= MAX_BATCH_COLUMNS
+            and work[order[end]].shape[2] <= 1.25 * work[order[start]].shape[2] + 16
+        ):
             end += 1
         batch = order[start:end]
         width = max(work[i].shape[2] for i in batch)
@@ -77,7 +81,9 @@ def recognise(crops: list[NDArray[np.uint8]]) -> list[Spelling]:
 def _prepare(crop: NDArray[np.uint8]) -> NDArray[np.float32]:
     h, w = crop.shape[:2]
     width = max(16, int(np.ceil(w * HEIGHT / h)))
-    scaled = cv2.resize(crop, (width, HEIGHT), interpolation=cv2.INTER_AREA if h > HEIGHT else cv2.INTER_CUBIC)[:, :, ::-1]
+    scaled = cv2.resize(
+        crop, (width, HEIGHT), interpolation=cv2.INTER_AREA if h > HEIGHT else cv2.INTER_CUBIC
+    )[:, :, ::-1]
     return np.ascontiguousarray((scaled.astype(np.float32) / 127.5 - 1).transpose(2, 0, 1))
 
 

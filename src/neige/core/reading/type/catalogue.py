@@ -15,7 +15,6 @@ import numpy as np
 import uharfbuzz as hb
 from numpy.typing import NDArray
 
-
 AVERAGE = (0.55, 0.03, 0.52, 0.0, 0.7)  # em: stands in for a character that a face lacks
 
 
@@ -115,7 +114,12 @@ def shape(row: int, text: str, tracked: bool = False) -> Shaped:
     for position in buffer.glyph_positions:
         xs.append((pen + position.x_offset) / upem)
         pen += position.x_advance
-    return Shaped(tuple(i.codepoint for i in buffer.glyph_infos), tuple(i.cluster for i in buffer.glyph_infos), tuple(xs), pen / upem)
+    return Shaped(
+        tuple(i.codepoint for i in buffer.glyph_infos),
+        tuple(i.cluster for i in buffer.glyph_infos),
+        tuple(xs),
+        pen / upem,
+    )
 
 
 @lru_cache(maxsize=48)
@@ -150,7 +154,15 @@ def _glyph(row: int, size64: int, glyph: int, quarter: int) -> tuple[NDArray[np.
     return array, face.glyph.bitmap_left, face.glyph.bitmap_top
 
 
-def draw(row: int, text: str, size_dev: float, tracking_dev: float, x: float, baseline: float, shape_hw: tuple[int, int]) -> NDArray[np.float32]:
+def draw(
+    row: int,
+    text: str,
+    size_dev: float,
+    tracking_dev: float,
+    x: float,
+    baseline: float,
+    shape_hw: tuple[int, int],
+) -> NDArray[np.float32]:
     """Coverage (h, w) in 0..1 of `text` drawn unhinted at `size_dev` px with its pen starting at `x` on row `baseline`.
 
     Horizontal positions are kept to a quarter px, the baseline to a whole px, as browsers do.
@@ -165,7 +177,14 @@ def draw(row: int, text: str, size_dev: float, tracking_dev: float, x: float, ba
         if array.size == 0:
             continue
         y0, x0 = base - top, whole + left
-        a, b, c, d = max(0, y0), max(0, x0), min(shape_hw[0], y0 + array.shape[0]), min(shape_hw[1], x0 + array.shape[1])
+        a, b, c, d = (
+            max(0, y0),
+            max(0, x0),
+            min(shape_hw[0], y0 + array.shape[0]),
+            min(shape_hw[1], x0 + array.shape[1]),
+        )
         if c > a and d > b:
-            canvas[a:c, b:d] = np.maximum(canvas[a:c, b:d], array[a - y0 : c - y0, b - x0 : d - x0] / np.float32(255))
+            canvas[a:c, b:d] = np.maximum(
+                canvas[a:c, b:d], array[a - y0 : c - y0, b - x0 : d - x0] / np.float32(255)
+            )
     return canvas

@@ -53,9 +53,13 @@ def edges_of(line: RawLine) -> Edges:
     return Edges(tuple(w.text for w in line.words), boxes[:, 0], boxes[:, 2], boxes[:, 1], boxes[:, 3])
 
 
-def _model(e: Edges) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+def _model(
+    e: Edges,
+) -> tuple[
+    NDArray[np.float64], NDArray[np.float64], NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]
+]:
     """For all instances (I): left and right edges (I, n) and ink height (I,) per px of size, and characters before each edge (n,)."""
-    table, places = catalogue().table, catalogue().places
+    table, places = catalogue().table.astype(np.float64), catalogue().places
     fallback = places["n"]
     text = " ".join(e.texts)
     index = np.array([places.get(c, fallback) for c in text])
@@ -85,12 +89,22 @@ def fit_all(e: Edges, sigma: float) -> tuple[NDArray[np.float64], NDArray[np.flo
     tracking = np.zeros_like(size)
     if len(" ".join(e.texts)) >= 4 and measured.size >= 2:
         chi_t, size_t, track_t = _solve_tracked(predicted, counts, measured, height, tall, sigma)
-        better = (chi_t + TRACKING_COST < chi) & (np.abs(track_t) > 0.012 * size_t) & (np.abs(track_t) < 0.4 * size_t)
-        chi, size, tracking = np.where(better, chi_t + TRACKING_COST, chi), np.where(better, size_t, size), np.where(better, track_t, 0.0)
+        better = (
+            (chi_t + TRACKING_COST < chi)
+            & (np.abs(track_t) > 0.012 * size_t)
+            & (np.abs(track_t) < 0.4 * size_t)
+        )
+        chi, size, tracking = (
+            np.where(better, chi_t + TRACKING_COST, chi),
+            np.where(better, size_t, size),
+            np.where(better, track_t, 0.0),
+        )
     return chi, size, tracking
 
 
-def _solve(predicted: NDArray, measured: NDArray, height: NDArray, tall: float, sigma: float) -> tuple[NDArray, NDArray]:
+def _solve(
+    predicted: NDArray, measured: NDArray, height: NDArray, tall: float, sigma: float
+) -> tuple[NDArray, NDArray]:
     """Least squares for offset and size, the ink height being one more equation; chi² with outliers capped."""
     weight_h = 0.5  # the height is two edges, each uncertain by hinting and stray ink
     pm, mm = predicted.mean(axis=1, keepdims=True), measured.mean()
@@ -98,11 +112,15 @@ def _solve(predicted: NDArray, measured: NDArray, height: NDArray, tall: float, 
     below = ((predicted - pm) ** 2).sum(axis=1) + weight_h * height**2
     size = top / np.maximum(below, 1e-9)
     off = (measured - mm)[None] - size[:, None] * (predicted - pm)
-    chi = np.minimum((off / sigma) ** 2, CAP).sum(axis=1) + np.minimum(weight_h * ((tall - size * height) / sigma) ** 2, 2 * CAP)
+    chi = np.minimum((off / sigma) ** 2, CAP).sum(axis=1) + np.minimum(
+        weight_h * ((tall - size * height) / sigma) ** 2, 2 * CAP
+    )
     return chi, size
 
 
-def _solve_tracked(predicted: NDArray, counts: NDArray, measured: NDArray, height: NDArray, tall: float, sigma: float) -> tuple[NDArray, NDArray, NDArray]:
+def _solve_tracked(
+    predicted: NDArray, counts: NDArray, measured: NDArray, height: NDArray, tall: float, sigma: float
+) -> tuple[NDArray, NDArray, NDArray]:
     weight_h = 0.5
     p = predicted - predicted.mean(axis=1, keepdims=True)
     c = (counts - counts.mean())[None]
@@ -112,7 +130,9 @@ def _solve_tracked(predicted: NDArray, counts: NDArray, measured: NDArray, heigh
     det = np.maximum(a11 * a22 - a12**2, 1e-9)
     size, tracking = (a22 * b1 - a12 * b2) / det, (a11 * b2 - a12 * b1) / det
     off = m - size[:, None] * p - tracking[:, None] * c
-    chi = np.minimum((off / sigma) ** 2, CAP).sum(axis=1) + np.minimum(weight_h * ((tall - size * height) / sigma) ** 2, 2 * CAP)
+    chi = np.minimum((off / sigma) ** 2, CAP).sum(axis=1) + np.minimum(
+        weight_h * ((tall - size * height) / sigma) ** 2, 2 * CAP
+    )
     return chi, size, tracking
 
 
@@ -139,7 +159,9 @@ def _per_family(chi: NDArray[np.float64], family_of: NDArray[np.int32], n: int) 
     return out
 
 
-def refit(e: Edges, row: int, sigma: float, tracked: bool | None = None, size: float | None = None) -> LineFit:
+def refit(
+    e: Edges, row: int, sigma: float, tracked: bool | None = None, size: float | None = None
+) -> LineFit:
     """Fit one instance with kerning. `tracked`: None decides by chi²; `size` in device px holds the size fixed."""
     texts = e.texts
     text = " ".join(texts)
@@ -168,8 +190,8 @@ def refit(e: Edges, row: int, sigma: float, tracked: bool | None = None, size: f
         predicted = np.array(left + right)[None]
         counts = np.array(n_left + n_right, dtype=np.float64)
         places = [cat.places[c] for c in text if c != " " and c in cat.places]
-        box = cat.table[row, places] if places else np.zeros((1, 5))
-        height = np.array([float(np.max(box[:, 4]) - np.min(box[:, 3])) or 1.0])
+        box = np.asarray(cat.table[row, places] if places else np.zeros((1, 5)), np.float64)
+        height = np.array([float(box[:, 4].max()) - float(box[:, 3].min()) or 1.0])
         tall = float(e.bottom.max() - e.top.min())
         if size is not None:
             m, p = measured - measured.mean(), predicted[0] - predicted[0].mean()
@@ -210,13 +232,23 @@ def baseline_of(e: Edges, row: int, size: float) -> float:
     return float(np.median(votes)) if votes else float(e.bottom.max())
 
 
-def correlation(cover: NDArray[np.float32], row: int, texts: Sequence[str], x: Sequence[float], size: float, tracking: float, baseline: float) -> float:
+def correlation(
+    cover: NDArray[np.float32],
+    row: int,
+    texts: Sequence[str],
+    x: Sequence[float],
+    size: float,
+    tracking: float,
+    baseline: float,
+) -> float:
     """Normalised correlation, -1..1, of measured ink with the words drawn, the best of three baselines."""
     a = cover - cover.mean()
     norm = float(np.sqrt((a * a).sum()))
     if norm < 1e-6:
         return 0.0
-    drawn = np.zeros((cover.shape[0] + 2, cover.shape[1]), np.float32)  # a row more above and below, to slide along
+    drawn = np.zeros(
+        (cover.shape[0] + 2, cover.shape[1]), np.float32
+    )  # a row more above and below, to slide along
     for text, at in zip(texts, x):
         np.maximum(drawn, draw(row, text, size, tracking, at, round(baseline) + 1, drawn.shape), out=drawn)
     best = -1.0
@@ -234,7 +266,11 @@ def pen_positions(e: Edges, row: int, size: float, tracking: float) -> NDArray[n
     for word, left, right in zip(e.texts, e.left, e.right):
         shaped = shape(row, word, abs(tracking) > 0.01)
         start = left - size * _extent(row, word[0], 1)
-        last = shaped.x[-1] + _extent(row, word[-1], 2) if shaped.clusters[-1] == len(word) - 1 else shaped.advance - 0.03
+        last = (
+            shaped.x[-1] + _extent(row, word[-1], 2)
+            if shaped.clusters[-1] == len(word) - 1
+            else shaped.advance - 0.03
+        )
         end = right - size * last - tracking * (len(word) - 1)
         out.append((start + end) / 2 if abs(start - end) < 2.5 else start)
     return np.array(out)

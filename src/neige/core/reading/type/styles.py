@@ -77,7 +77,11 @@ def _pieces(number: int, line: RawLine, pixels: NDArray[np.uint8]) -> list[Piece
     """Cut a line where its ink changes colour or an underline starts or ends."""
     runs: list[list[RawWord]] = []
     for w in line.words:
-        if runs and w.underline == runs[-1][-1].underline and _near(w.colour, runs[-1][0].colour, len(w.text)):
+        if (
+            runs
+            and w.underline == runs[-1][-1].underline
+            and _near(w.colour, runs[-1][0].colour, len(w.text))
+        ):
             runs[-1].append(w)
         else:
             runs.append([w])
@@ -91,8 +95,22 @@ def _pieces(number: int, line: RawLine, pixels: NDArray[np.uint8]) -> list[Piece
         crop = pixels[y0:y1, x0:x1].astype(np.float64)
         colour = np.median(np.array([w.colour for w in words]), axis=0)
         direction = colour - ground
-        cover = np.clip(((crop - ground) @ direction) / max(1.0, float(direction @ direction)), 0, 1).astype(np.float32)
-        out.append(Piece(number, words, f.edges_of(part), colour, ground, words[0].underline, cover, (x0, y0), line.flat))
+        cover = np.clip(((crop - ground) @ direction) / max(1.0, float(direction @ direction)), 0, 1).astype(
+            np.float32
+        )
+        out.append(
+            Piece(
+                number,
+                words,
+                f.edges_of(part),
+                colour,
+                ground,
+                words[0].underline,
+                cover,
+                (x0, y0),
+                line.flat,
+            )
+        )
     return out
 
 
@@ -102,7 +120,9 @@ def _near(a: tuple[float, float, float], b: tuple[float, float, float], n: int) 
     return bool(abs(d[0]) < 0.16 and np.hypot(d[1], d[2]) < (0.07 if n > 2 else 0.1))
 
 
-def _cluster(pieces: list[Piece], fits: list[tuple[NDArray, NDArray, NDArray]], allowed: NDArray[np.bool_]) -> dict[int, list[int]]:
+def _cluster(
+    pieces: list[Piece], fits: list[tuple[NDArray, NDArray, NDArray]], allowed: NDArray[np.bool_]
+) -> dict[int, list[int]]:
     """Group pieces that look set alike: size within 4 % in their best allowed instance, colour, underline, weight class."""
     cat = catalogue()
     keys = []
@@ -110,24 +130,38 @@ def _cluster(pieces: list[Piece], fits: list[tuple[NDArray, NDArray, NDArray]], 
         best = int(np.where(allowed, chi, np.inf).argmin())
         p.fit = f.LineFit(best, float(size[best]), float(tracking[best]), float(chi[best]))
         stem = _stem(p)
-        keys.append((float(size[best]), stem, bool(abs(tracking[best]) > 0), cat.instances[best].face.italic, int(cat.family_of[best])))
+        keys.append(
+            (
+                float(size[best]),
+                stem,
+                bool(abs(tracking[best]) > 0),
+                cat.instances[best].face.italic,
+                int(cat.family_of[best]),
+            )
+        )
     order = sorted(range(len(pieces)), key=lambda i: -sum(len(w.text) for w in pieces[i].words))
     groups: dict[int, list[int]] = {}
     for i in order:
-        size, stem, tracked, italic, family = keys[i]
+        em, stem, tracked, italic, family = keys[i]
         length = sum(len(w.text) for w in pieces[i].words)
         for head in groups:
             s, t, k, it, fam = keys[head]
             loose = min(0.07, 0.016 + 0.9 / max(1.0, _width(pieces[i])))
-            same_family = fam == family or length <= 12 or (pieces[i].fit or pieces[head].fit) is None or _fits_head(fits[i][0], keys[head], i, fits)
+            same_family = (
+                fam == family
+                or length <= 12
+                or (pieces[i].fit or pieces[head].fit) is None
+                or _fits_head(fits[i][0], keys[head], i, fits)
+            )
             if (
-                abs(size - s) <= loose * s + 0.05
+                abs(em - s) <= loose * s + 0.05
                 and abs(stem - t) <= 0.2 * max(stem, t) + 0.01
                 and same_family
                 and (tracked == k or length <= 6)
                 and (italic == it or length <= 8)
                 and pieces[i].underline == pieces[head].underline
-                and np.linalg.norm(oklab(pieces[i].colour) - oklab(pieces[head].colour)) < SAME_COLOUR * (1.0 if length > 8 else 1.6)
+                and np.linalg.norm(oklab(pieces[i].colour) - oklab(pieces[head].colour))
+                < SAME_COLOUR * (1.0 if length > 8 else 1.6)
             ):
                 groups[head].append(i)
                 break
@@ -153,7 +187,9 @@ def _stem(p: Piece) -> float:
     return float(p.cover.sum()) / max(h * w, 1.0)
 
 
-def _decide(members: list[int], pieces: list[Piece], fits: list, families: list[int], sigma: float, scale: int) -> TypeStyle:
+def _decide(
+    members: list[int], pieces: list[Piece], fits: list, families: list[int], sigma: float, scale: int
+) -> TypeStyle:
     cat = catalogue()
     longest = sorted(members, key=lambda m: -sum(len(w.text) for w in pieces[m].words))[:8]
     total = np.sum([fits[m][0] for m in longest], axis=0)
@@ -181,7 +217,9 @@ def _decide(members: list[int], pieces: list[Piece], fits: list, families: list[
         widths = np.array([pieces[m].edges.right.max() - pieces[m].edges.left.min() for m in longest])
         size = float(np.average([r.size for r in refits], weights=widths**2))
         tracking = float(np.average([r.tracking for r in refits], weights=widths**2)) if tracked else 0.0
-        chi = sum(r.chi for r in refits) / max(1, sum(2 * len(r_e.texts) for r_e in (pieces[m].edges for m in longest)))
+        chi = sum(r.chi for r in refits) / max(
+            1, sum(2 * len(r_e.texts) for r_e in (pieces[m].edges for m in longest))
+        )
         corr = []
         for m in longest[: f.DRAWN_LINES]:
             p = pieces[m]
@@ -191,17 +229,40 @@ def _decide(members: list[int], pieces: list[Piece], fits: list, families: list[
             base = f.baseline_of(p.edges, row, size)
             words = p.edges.texts[:14]
             limit = int(min(p.cover.shape[1], max(1, p.edges.right[len(words) - 1] - p.origin[0] + 2)))
-            corr.append(f.correlation(p.cover[:, :limit], row, words, [v - p.origin[0] for v in x[: len(words)]], size, tracking, base - p.origin[1]))
+            corr.append(
+                f.correlation(
+                    p.cover[:, :limit],
+                    row,
+                    words,
+                    [v - p.origin[0] for v in x[: len(words)]],
+                    size,
+                    tracking,
+                    base - p.origin[1],
+                )
+            )
         drawn = float(np.mean(corr)) if corr else 0.8
         prior = 0.0 if int(cat.family_of[row]) in families else 8.0
         common = 0.0 if cat.instances[row].weight in (400, 700) else 2.0
         edges_n = sum(2 * len(pieces[m].edges.texts) for m in longest)
-        cost = min(chi, CAP_MEAN) * min(edges_n, 40) + f.CORRELATION_WEIGHT * (1 - drawn) + prior + common + (f.TRACKING_COST if tracked else 0)
+        cost = (
+            min(chi, CAP_MEAN) * min(edges_n, 40)
+            + f.CORRELATION_WEIGHT * (1 - drawn)
+            + prior
+            + common
+            + (f.TRACKING_COST if tracked else 0)
+        )
         scored.append((cost, row, size, tracking, drawn, float(widths.max())))
     scored.sort(key=lambda s: (s[0], s[1]))
     _, row, size, tracking, drawn, widest = scored[0]
     instance = cat.instances[row]
-    other = next((cat.instances[s[1]].face.family for s in scored if cat.instances[s[1]].face.family != instance.face.family), "")
+    other = next(
+        (
+            cat.instances[s[1]].face.family
+            for s in scored
+            if cat.instances[s[1]].face.family != instance.face.family
+        ),
+        "",
+    )
     css = _tidy_size(size / scale, widest / scale)
     track = round(tracking / scale, 3)
     colour = _ink_colour(members, pieces, row, css * scale, tracking)
@@ -226,7 +287,9 @@ def _tidy_size(size: float, widest: float) -> float:
     return round(size, 2)
 
 
-def _ink_colour(members: list[int], pieces: list[Piece], row: int, size: float, tracking: float) -> NDArray[np.float64]:
+def _ink_colour(
+    members: list[int], pieces: list[Piece], row: int, size: float, tracking: float
+) -> NDArray[np.float64]:
     """The ink's own colour, anti-aliasing undone: with the drawn coverage a known, pixel = ground + a (ink - ground) is regressed.
 
     Only pixels that are mostly ink count; where the drawing does not fit, the purest pixels' median stands.
@@ -242,7 +305,11 @@ def _ink_colour(members: list[int], pieces: list[Piece], row: int, size: float, 
         base = f.baseline_of(p.edges, row, size)
         drawn = np.zeros_like(p.cover)
         for text, at in zip(p.edges.texts[:14], x):
-            np.maximum(drawn, draw(row, text, size, tracking, at - p.origin[0], base - p.origin[1], p.cover.shape), out=drawn)
+            np.maximum(
+                drawn,
+                draw(row, text, size, tracking, at - p.origin[0], base - p.origin[1], p.cover.shape),
+                out=drawn,
+            )
         strong = (drawn > 0.6) & (p.cover > 0.3)
         if strong.sum() < 12:
             continue
@@ -264,7 +331,9 @@ def _likeness(p: Piece, row: int, style: TypeStyle, scale: int) -> tuple[float, 
     drawn = np.zeros_like(p.cover)
     for text, at in zip(p.edges.texts, x):
         np.maximum(drawn, draw(row, text, size, tracking, at, base, p.cover.shape), out=drawn)
-    return f.correlation(p.cover, row, p.edges.texts, x, size, tracking, base), float(p.cover.sum()) / max(1.0, float(drawn.sum()))
+    return f.correlation(p.cover, row, p.edges.texts, x, size, tracking, base), float(p.cover.sum()) / max(
+        1.0, float(drawn.sum())
+    )
 
 
 def _absorb(pieces: list[Piece], styles: list[TypeStyle], scale: int) -> None:
@@ -289,13 +358,20 @@ def _absorb(pieces: list[Piece], styles: list[TypeStyle], scale: int) -> None:
         own = float(np.mean([_likeness(p, rows[rare], a, scale)[0] for p in flat]))
         best, best_score = None, -1.0
         for k, b in enumerate(styles):
-            if k == rare or letters[k] < 2.5 * letters[rare] or abs(b.size - a.size) > 0.13 * a.size or a.underline != b.underline:
+            if (
+                k == rare
+                or letters[k] < 2.5 * letters[rare]
+                or abs(b.size - a.size) > 0.13 * a.size
+                or a.underline != b.underline
+            ):
                 continue
             if np.linalg.norm(oklab(from_hex(a.colour)) - oklab(from_hex(b.colour))) > 0.1:
                 continue
             found = [_likeness(p, rows[k], b, scale) for p in flat]
             if k not in usual:
-                usual[k] = float(np.median([_likeness(pieces[m], rows[k], b, scale)[1] for m in members[k][:6]]))
+                usual[k] = float(
+                    np.median([_likeness(pieces[m], rows[k], b, scale)[1] for m in members[k][:6]])
+                )
             score = float(np.mean([c for c, _ in found]))
             ratio = float(np.mean([r for _, r in found])) / max(usual[k], 1e-6)
             if score >= own - ABSORB_MARGIN and 0.87 <= ratio <= 1.15 and score > best_score:
@@ -318,8 +394,18 @@ def _merge_styles(styles: list[TypeStyle], used: set[int]) -> tuple[list[TypeSty
         a = styles[i]
         for k in kept:
             b = styles[k]
-            alike = a.family == b.family and a.weight == b.weight and a.italic == b.italic and a.underline == b.underline
-            if alike and abs(a.size - b.size) <= 0.015 * b.size and abs(a.tracking - b.tracking) < 0.08 and _close(a.colour, b.colour):
+            alike = (
+                a.family == b.family
+                and a.weight == b.weight
+                and a.italic == b.italic
+                and a.underline == b.underline
+            )
+            if (
+                alike
+                and abs(a.size - b.size) <= 0.015 * b.size
+                and abs(a.tracking - b.tracking) < 0.08
+                and _close(a.colour, b.colour)
+            ):
                 target[i] = k
                 break
         else:
@@ -338,7 +424,9 @@ def _close(a: str, b: str) -> bool:
 
 def _rows(styles: list[TypeStyle]) -> list[int]:
     cat = catalogue()
-    return [next(i.row for i in cat.instances if i.face.file == s.face and i.weight == s.weight) for s in styles]
+    return [
+        next(i.row for i in cat.instances if i.face.file == s.face and i.weight == s.weight) for s in styles
+    ]
 
 
 def _settle(p: Piece, row: int, style: TypeStyle, scale: int) -> None:
@@ -362,7 +450,13 @@ def _settle(p: Piece, row: int, style: TypeStyle, scale: int) -> None:
                 scores.append(-1.0)
                 continue
             width = shaped.advance * size + tracking * (len(text) - 1)
-            e = f.Edges((text,), np.array([word.box[0]]), np.array([word.box[2]]), np.array([word.box[1]]), np.array([word.box[3]]))
+            e = f.Edges(
+                (text,),
+                np.array([word.box[0]]),
+                np.array([word.box[2]]),
+                np.array([word.box[1]]),
+                np.array([word.box[3]]),
+            )
             pen = float(f.pen_positions(e, row, size, tracking)[0]) - p.origin[0] - x0
             if abs(width - (word.box[2] - word.box[0])) > 0.9 * size:
                 scores.append(-1.0)
@@ -374,7 +468,9 @@ def _settle(p: Piece, row: int, style: TypeStyle, scale: int) -> None:
             changed = True
     if changed:
         p.words = words
-        p.edges = f.Edges(tuple(w.text for w in words), p.edges.left, p.edges.right, p.edges.top, p.edges.bottom)
+        p.edges = f.Edges(
+            tuple(w.text for w in words), p.edges.left, p.edges.right, p.edges.top, p.edges.bottom
+        )
 
 
 def _candidates(word: RawWord, line: list[RawWord], n: int) -> list[str]:
@@ -400,7 +496,9 @@ def _candidates(word: RawWord, line: list[RawWord], n: int) -> list[str]:
     return out[:8]
 
 
-def _lines(raw: list[RawLine], pieces: list[Piece], styles: list[TypeStyle], rows: list[int], scale: int) -> list[Line]:
+def _lines(
+    raw: list[RawLine], pieces: list[Piece], styles: list[TypeStyle], rows: list[int], scale: int
+) -> list[Line]:
     by_line: dict[int, list[Piece]] = defaultdict(list)
     for p in pieces:
         by_line[p.line].append(p)
@@ -417,27 +515,67 @@ def _lines(raw: list[RawLine], pieces: list[Piece], styles: list[TypeStyle], row
             bases.append((f.baseline_of(p.edges, rows[p.style], size), sum(len(w.text) for w in p.words)))
             if p.flat:
                 local = [v - p.origin[0] for v in pens]
-                likeness.append(f.correlation(p.cover, rows[p.style], p.edges.texts, local, size, tracking, bases[-1][0] - p.origin[1]))
+                likeness.append(
+                    f.correlation(
+                        p.cover,
+                        rows[p.style],
+                        p.edges.texts,
+                        local,
+                        size,
+                        tracking,
+                        bases[-1][0] - p.origin[1],
+                    )
+                )
             for w, pen in zip(p.words, pens):
-                advance = shape(rows[p.style], w.text, abs(tracking) > 0.01).advance * size + tracking * len(w.text)
+                advance = shape(rows[p.style], w.text, abs(tracking) > 0.01).advance * size + tracking * len(
+                    w.text
+                )
                 x0, y0, x1, y1 = (v / scale for v in w.box)
-                words.append(Word(w.text, float(pen) / scale, advance / scale, edges(x0, y0, x1, y1), p.style, round(w.confidence, 3)))
+                words.append(
+                    Word(
+                        w.text,
+                        float(pen) / scale,
+                        advance / scale,
+                        edges(x0, y0, x1, y1),
+                        p.style,
+                        round(w.confidence, 3),
+                    )
+                )
                 weights[p.style] += len(w.text)
         main = max(weights, key=lambda k: (weights[k], -k))
         base = round(sorted(bases, key=lambda b: -b[1])[0][0]) / scale
         style = styles[main]
-        box = Rect(words[0].x, base - style.ascent, words[-1].x + words[-1].w - words[0].x, style.ascent + style.descent)
+        box = Rect(
+            words[0].x,
+            base - style.ascent,
+            words[-1].x + words[-1].w - words[0].x,
+            style.ascent + style.descent,
+        )
         if likeness and sum(c.isalnum() for w in words for c in w.text) <= SHORT and max(likeness) < UNLIKE:
             continue  # an icon that looked like letters to the recogniser: no font draws it so
         out.append(Line(tuple(words), box, base, main, to_hex(line.ground), round(line.confidence, 3)))
     return out
 
 
-def drawn_cover(line: Line, styles: list[TypeStyle], scale: int, shape_hw: tuple[int, int], origin: tuple[float, float]) -> NDArray[np.float32]:
+def drawn_cover(
+    line: Line, styles: list[TypeStyle], scale: int, shape_hw: tuple[int, int], origin: tuple[float, float]
+) -> NDArray[np.float32]:
     """The line drawn in its fitted type: coverage (h, w) with `origin` (x, y device px) at its top left."""
     rows = _rows(styles)
     canvas = np.zeros(shape_hw, np.float32)
     for w in line.words:
         s = styles[w.style]
-        np.maximum(canvas, draw(rows[w.style], w.text, s.size * scale, s.tracking * scale, w.x * scale - origin[0], line.baseline * scale - origin[1], shape_hw), out=canvas)
+        np.maximum(
+            canvas,
+            draw(
+                rows[w.style],
+                w.text,
+                s.size * scale,
+                s.tracking * scale,
+                w.x * scale - origin[0],
+                line.baseline * scale - origin[1],
+                shape_hw,
+            ),
+            out=canvas,
+        )
     return canvas

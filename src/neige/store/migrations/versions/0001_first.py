@@ -27,11 +27,20 @@ def upgrade() -> None:
         sa.Column("created_at", moment, nullable=False),
         sa.Column("touched_at", moment, nullable=False),
     )
-    blob = lambda name, nullable=False: sa.Column(name, sa.String(64), sa.ForeignKey("blobs.sha256"), nullable=nullable)  # noqa: E731
+
+    def blob(name, nullable=False):
+        return sa.Column(name, sa.String(64), sa.ForeignKey("blobs.sha256"), nullable=nullable)
+
     op.create_table(
         "pictures",
         sa.Column("id", sa.Uuid, primary_key=True),
-        sa.Column("project_id", sa.Uuid, sa.ForeignKey("projects.id", ondelete="CASCADE"), nullable=False, index=True),
+        sa.Column(
+            "project_id",
+            sa.Uuid,
+            sa.ForeignKey("projects.id", ondelete="CASCADE"),
+            nullable=False,
+            index=True,
+        ),
         sa.Column("name", sa.Text, nullable=False),
         blob("original"),
         blob("preview"),
@@ -43,7 +52,13 @@ def upgrade() -> None:
     op.create_table(
         "builds",
         sa.Column("id", sa.Uuid, primary_key=True),
-        sa.Column("project_id", sa.Uuid, sa.ForeignKey("projects.id", ondelete="CASCADE"), nullable=False, index=True),
+        sa.Column(
+            "project_id",
+            sa.Uuid,
+            sa.ForeignKey("projects.id", ondelete="CASCADE"),
+            nullable=False,
+            index=True,
+        ),
         sa.Column("picture_id", sa.Uuid, sa.ForeignKey("pictures.id", ondelete="CASCADE"), nullable=False),
         sa.Column("state", sa.String(16), nullable=False),
         sa.Column("job", sa.Integer),

@@ -1,0 +1,139 @@
+"""The browser draws what is handed over, and nothing else."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import tempfile
+import threading
+import unittest
+from http.server import BaseHTTPRequestHandler, HTTPServer
+from pathlib import Path
+
+from neige.browser import Browser, draw_page, draw_site
+from neige.core.errors import BrowserError
+from neige.core.model import Page
+from neige.core.pipeline import build
+from neige.core.proof import misplacement
+from tests.support import demo, site
+
+HTML = '<!doctype html><html lang="en"><title>t</title><link rel="stylesheet" href="styles.css"><body><main><p>Snow <b>depth</b></p></main></body></html>'
+PAGE = Page(HTML, "body{margin:0}p{margin:20px;font:16px sans-serif}", (), {7: (0, 0)})
+
+
+class Drawing(unittest.TestCase):
+    def test_words_and_boxes_are_measured(self) -> None:
+        d = draw_page(PAGE, 400)
+        self.assertEqual([(w.text, w.node) for w in d.words], [("Snow", 7), ("depth", 7)])
+        self.assertEqual((d.nodes[7].rect.x, d.nodes[7].rect.w), (20, 360))
+        self.assertEqual(d.pixels.shape[1], 400)
+        self.assertEqual(d.words[1].weight, 700)
+
+    def test_the_scale_doubles_the_pixels_only(self) -> None:
+        with site("<style></style><body>Snow</body>") as root:
+            self.assertEqual(draw_site(str(root), 300, scale=2).pixels.shape[1], 600)
+
+    def test_nothing_outside_the_folder_can_be_reached(self) -> None:
+        asked = []
+
+        class Handler(BaseHTTPRequestHandler):
+            def do_GET(self) -> None:
+                asked.append(self.path)
+                self.send_response(200)
+                self.end_headers()
+
+            def log_message(self, *a: object) -> None:
+                pass
+
+        server = HTTPServer(("127.0.0.1", 0), Handler)
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        self.addCleanup(server.shutdown)
+        with tempfile.TemporaryDirectory() as folder:
+            secret = Path(folder) / "secret.css"
+            secret.write_text("p{font-size:99px}")
+            inner = Path(folder) / "site"
+            inner.mkdir()
+            (inner / "index.html").write_text(
+                f'<link rel=stylesheet href="../secret.css"><img src="http://127.0.0.1:{server.server_port}/x.png"><p>Snow</p><script>document.body.innerHTML="<p>run</p>"</script>'
+            )
+            d = draw_site(str(inner), 400)
+        self.assertEqual(asked, [])
+        self.assertEqual([w.text for w in d.words], ["Snow"])
+        self.assertLess(d.words[0].size, 50)
+
+    def test_a_missing_page_is_a_clear_error(self) -> None:
+        with self.assertRaisesRegex(BrowserError, "no such page"):
+            draw_site("/nowhere/at/all", 400)
+
+    def test_a_killed_browser_comes_back(self) -> None:
+        own = Browser()
+        self.addCleanup(own.close)
+        draw_page(PAGE, 400, pixels=False, browser=own)
+        me = os.getpid()
+        children = subprocess.run(
+            ["ps", "-eo", "pid,ppid,args"], capture_output=True, text=True
+        ).stdout.splitlines()
+        family = {me}
+        for _ in range(4):
+            family |= {int(c.split()[0]) for c in children[1:] if int(c.split()[1]) in family}
+        shells = [
+            int(c.split()[0])
+            for c in children[1:]
+            if int(c.split()[0]) in family and "--headless" in c and "--type=" not in c
+        ]
+        self.assertTrue(shells)
+        for pid in shells:
+            os.kill(pid, signal.SIGKILL)
+        self.assertEqual(len(draw_page(PAGE, 400, pixels=False, browser=own).words), 2)
+
+
+class WholePipeline(unittest.TestCase):
+    """A demo picture becomes a proven page."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.stages: list[str] = []
+        cls.result = build(
+            demo("depth-report.png"),
+            "depth-report.png",
+            draw_page,
+            progress=lambda stage, what: cls.stages.append(stage),
+        )
+
+    def test_the_page_is_the_picture(self) -> None:
+        p = self.result.proof
+        self.assertGreaterEqual(p.words_found, 0.97 * p.words_seen)
+        self.assertGreater(p.within_2px, 0.9)
+        self.assertGreater(p.ssim, 0.95)
+        self.assertLess(abs(p.drawn_height - p.height), 8)
+        self.assertEqual(p.overflow_px, 0)
+
+    def test_stages_are_told_in_order(self) -> None:
+        order = ["intake", "text", "type", "surfaces", "outline", "correct", "write", "prove"]
+        self.assertEqual(list(dict.fromkeys(self.stages)), order)
+
+    def test_the_loop_never_ends_worse_than_it_began(self) -> None:
+        errors = [r.error for r in self.result.proof.rounds]
+        final = misplacement(self.result.outline, self.result.reading, self.result.drawing)
+        self.assertLessEqual(final, errors[0] + 0.3)
+
+    def test_it_is_a_form_with_labelled_fields(self) -> None:
+        html = self.result.page.html
+        self.assertIn("<form", html)
+        self.assertGreaterEqual(html.count("<label"), 3)
+        self.assertIn("<button", html)
+
+    def test_it_holds_at_every_width(self) -> None:
+        for width in (320, 390, 768, 1440, 2560):
+            with self.subTest(width):
+                d = draw_page(self.result.page, width, pixels=False)
+                self.assertLessEqual(d.scroll_width, width)
+
+    def test_twice_gives_the_same_page(self) -> None:
+        again = build(demo("depth-report.png"), "depth-report.png", draw_page)
+        self.assertEqual((again.page.html, again.page.css), (self.result.page.html, self.result.page.css))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,71 @@
+"""Proof: numbers that are right on known differences, and corrections that cure them."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from neige.browser import draw_page
+from neige.core.model import Picture
+from neige.core.outline import arrange
+from neige.core.proof import correct, difference_map, misplacement, prove
+from neige.core.proof.compare import colour_difference, ssim
+from neige.core.writer import write
+from tests.core.test_outline import page
+
+
+class Numbers(unittest.TestCase):
+    def test_a_picture_is_like_itself(self) -> None:
+        rng = np.random.default_rng(2)
+        a = rng.integers(0, 255, (80, 120, 3)).astype(np.uint8)
+        self.assertAlmostEqual(ssim(a, a), 1.0, places=5)
+        self.assertEqual(float(colour_difference(a, a).max()), 0.0)
+
+    def test_known_ciede2000(self) -> None:
+        a = np.full((8, 8, 3), (255, 255, 255), np.uint8)
+        b = np.full((8, 8, 3), (0, 0, 0), np.uint8)
+        self.assertAlmostEqual(float(colour_difference(a, b).mean()), 100.0, places=2)
+
+
+class Corrections(unittest.TestCase):
+    def setUp(self) -> None:
+        self.reading = page()
+        self.picture = Picture(np.full((900, 1440, 3), 255, np.uint8), 1)
+        self.outline = arrange(self.reading)
+
+    def draw(self, outline, pixels: bool = False):  # type: ignore[no-untyped-def]
+        return draw_page(write(outline, self.reading, self.picture, subset=False), 1440, pixels=pixels)
+
+    def test_a_wrong_gap_is_found_and_cured(self) -> None:
+        good, _ = correct(self.outline, self.reading, self.draw(self.outline))
+        before = misplacement(good, self.reading, self.draw(good))
+        node = next(n for n in good.root.walk() if n.kind == "grid")
+        node.gap += 37
+        bad = misplacement(good, self.reading, self.draw(good))
+        self.assertGreater(bad, before + 5)
+        cured, changes = correct(good, self.reading, self.draw(good))
+        self.assertGreater(changes, 0)
+        self.assertLess(misplacement(cured, self.reading, self.draw(cured)), before + 0.5)
+
+    def test_a_corrected_outline_leaves_the_first_alone(self) -> None:
+        gaps = [n.gap for n in self.outline.root.walk()]
+        correct(self.outline, self.reading, self.draw(self.outline))
+        self.assertEqual(gaps, [n.gap for n in self.outline.root.walk()])
+
+    def test_missing_and_extra_words_are_findings(self) -> None:
+        written = write(self.outline, self.reading, self.picture, subset=False)
+        changed = type(written)(
+            written.html.replace("Lantern", "Lamplight"), written.css, written.assets, written.paths
+        )
+        drawing = draw_page(changed, 1440)
+        proof = prove(self.reading, self.picture, drawing)
+        texts = [(f.kind, f.text) for f in proof.findings]
+        self.assertTrue(any(k == "missing" and "Lantern" in t for k, t in texts))
+        self.assertTrue(any(k == "extra" and "Lamplight" in t for k, t in texts))
+        self.assertEqual(proof.words_seen - proof.words_found, 1)
+        self.assertEqual(difference_map(self.picture, drawing).shape[1], 1440)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,156 @@
+"""Painted surfaces read back as what was painted."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from neige.core.intake import open_picture
+from neige.core.model import Fill, Picture, Rect, Rule, Surface
+from neige.core.reading.colour import contrast, from_hex, to_hex
+from neige.core.reading.paint import paint, paint_rule
+from neige.core.reading.surfaces import read_surfaces
+from neige.core.reading.surfaces.flat import find_regions, fit_rectangle, rounded_mask
+from tests.support import drawn, encode, png
+
+
+def canvas(
+    surfaces: list[Surface],
+    rules: list[Rule] = (),
+    ground: str = "#f2f6f9",
+    w: int = 600,
+    h: int = 400,
+    scale: int = 1,
+) -> Picture:  # type: ignore[assignment]
+    out = np.zeros((h * scale, w * scale, 3), np.float32)
+    paint(out, Surface(Rect(0, 0, w, h), Fill(ground)), scale)
+    for s in surfaces:
+        paint(out, s, scale)
+    for r in rules:
+        paint_rule(out, r, scale)
+    return Picture(np.rint(out).astype(np.uint8), scale)
+
+
+class Flat(unittest.TestCase):
+    def test_a_radius_is_read_within_half_a_px(self) -> None:
+        for radius in (0, 3, 4, 6, 8, 12, 16, 24, 32):
+            with self.subTest(radius):
+                mask = rounded_mask(90, 200, radius) > 0.998
+                self.assertAlmostEqual(fit_rectangle(mask) or 0.0, radius, delta=0.6)
+
+    def test_content_does_not_change_the_outline(self) -> None:
+        mask = rounded_mask(120, 200, 8) > 0.998
+        mask[30:60, 20:150] = False
+        self.assertAlmostEqual(fit_rectangle(mask) or 0.0, 8, delta=0.6)
+
+    def test_a_letter_is_no_rectangle(self) -> None:
+        mask = np.zeros((30, 24), bool)
+        mask[:, :5] = mask[:5] = mask[-5:] = True
+        mask[0, 20:] = False
+        self.assertIsNone(fit_rectangle(mask[:, :18] & (np.arange(18) < 16)))
+
+    def test_regions_come_largest_first(self) -> None:
+        p = canvas(
+            [Surface(Rect(50, 50, 200, 100), Fill("#ffffff")), Surface(Rect(60, 60, 40, 30), Fill("#c0452a"))]
+        )
+        regions, _ = find_regions(p.pixels, 1)
+        areas = [r.area for r in regions]
+        self.assertEqual(areas, sorted(areas, reverse=True))
+
+
+class PaintedBack(unittest.TestCase):
+    def assert_same(self, expected: Surface, picture: Picture) -> None:
+        found = read_surfaces(picture, []).surfaces
+        best = max(found, key=lambda s: s.rect.iou(expected.rect), default=None)
+        self.assertIsNotNone(best)
+        assert best is not None
+        for a, b in zip(
+            (best.rect.x, best.rect.y, best.rect.right, best.rect.bottom),
+            (expected.rect.x, expected.rect.y, expected.rect.right, expected.rect.bottom),
+        ):
+            self.assertAlmostEqual(a, b, delta=0.51)
+        self.assertEqual(best.fill.colour, expected.fill.colour)
+        self.assertAlmostEqual(best.radius, expected.radius, delta=1)
+        self.assertEqual(best.border, expected.border)
+        if any(expected.border):
+            self.assertEqual(best.border_colour, expected.border_colour)
+
+    def test_cards_with_and_without_borders_at_1x_and_2x(self) -> None:
+        for scale in (1, 2):
+            for surface in (
+                Surface(Rect(40, 60, 300, 160), Fill("#ffffff")),
+                Surface(Rect(40, 60, 300, 160), Fill("#ffffff"), 12.0),
+                Surface(Rect(40, 60, 300, 160), Fill("#ffffff"), 8.0, (1.0, 1.0, 1.0, 1.0), "#c3ced6"),
+                Surface(Rect(40, 60, 300, 160), Fill("#ffffff"), 0.0, (2.0, 2.0, 2.0, 2.0), "#23607a"),
+                Surface(Rect(40, 60, 160, 40), Fill("#c0452a"), 20.0),
+            ):
+                with self.subTest(scale=scale, surface=surface):
+                    self.assert_same(surface, canvas([surface], scale=scale))
+
+    def test_a_white_card_on_a_white_page_is_found_by_its_border(self) -> None:
+        card = Surface(Rect(40, 60, 300, 160), Fill("#ffffff"), 6.0, (1.0, 1.0, 1.0, 1.0), "#c3ced6")
+        self.assert_same(card, canvas([card], ground="#ffffff"))
+
+    def test_a_shadow_is_read_from_its_fall_off(self) -> None:
+        html = "<style>body{margin:0;background:#fff}div{margin:60px;width:300px;height:160px;background:#fff;border-radius:8px;box-shadow:0 4px 16px rgb(0 0 0/20%)}</style><div></div>"
+        picture, _ = drawn(html, 480)
+        card = read_surfaces(picture, []).surfaces[0]
+        self.assertIsNotNone(card.shadow)
+        assert card.shadow is not None
+        self.assertAlmostEqual(card.shadow.dy, 4, delta=1)
+        self.assertAlmostEqual(card.shadow.blur, 16, delta=4)
+        self.assertAlmostEqual(card.shadow.opacity, 0.2, delta=0.06)
+
+    def test_a_gradient_keeps_its_angle_and_ends(self) -> None:
+        for angle in (0, 90, 180, 135):
+            with self.subTest(angle):
+                html = f"<style>body{{margin:0;background:#fff}}div{{margin:40px;width:400px;height:240px;background:linear-gradient({angle}deg,#20405a,#6fb2c8)}}</style><div></div>"
+                picture, _ = drawn(html, 480)
+                found = [s for s in read_surfaces(picture, []).surfaces if s.fill.stops]
+                self.assertEqual(len(found), 1)
+                fill = found[0].fill
+                turned = (fill.angle - angle) % 360
+                stops = fill.stops if turned < 5 or turned > 355 else fill.stops[::-1]
+                self.assertIn(round(turned) % 180, range(-3, 4))
+                for (_, got), want in zip((stops[0], stops[-1]), ("#20405a", "#6fb2c8")):
+                    np.testing.assert_allclose(from_hex(got), from_hex(want), atol=6)
+
+    def test_rules_are_told_from_surfaces(self) -> None:
+        rule = Rule(Rect(40, 200, 400, 1), "#c3ced6")
+        found = read_surfaces(canvas([], [rule], ground="#ffffff"), [])
+        self.assertEqual([r.rect for r in found.rules], [rule.rect])
+        self.assertEqual(found.surfaces, ())
+
+    def test_what_is_not_explained_is_cut_out(self) -> None:
+        pixels = np.full((400, 600, 3), 255, np.uint8)
+        rng = np.random.default_rng(3)
+        pixels[80:240, 100:340] = rng.integers(0, 255, (160, 240, 3))
+        found = read_surfaces(open_picture(png(pixels), "x"), [])
+        self.assertEqual(len(found.cutouts), 1)
+        self.assertGreater(found.cutouts[0].rect.iou(Rect(100, 80, 240, 160)), 0.97)
+        self.assertLess(found.unexplained, 0.001)
+
+    def test_compression_noise_does_not_break_flat_fills(self) -> None:
+        card = Surface(Rect(80, 60, 300, 200), Fill("#23607a"))
+        picture = open_picture(encode(canvas([card], ground="#ffffff").pixels, "JPEG", quality=80), "x")
+        found = max(read_surfaces(picture, []).surfaces, key=lambda s: s.rect.iou(card.rect))
+        self.assertGreater(found.rect.iou(card.rect), 0.95)
+
+    def test_one_colour_is_a_page_with_nothing_on_it(self) -> None:
+        found = read_surfaces(open_picture(png(np.full((300, 400, 3), 77, np.uint8)), "x"), [])
+        self.assertEqual((found.surfaces, found.cutouts, found.background.colour), ((), (), "#4d4d4d"))
+
+
+class Colour(unittest.TestCase):
+    def test_hex_round_trip(self) -> None:
+        for c in ("#000000", "#ffffff", "#1d2a33"):
+            self.assertEqual(to_hex(from_hex(c)), c)
+
+    def test_contrast_is_wcags(self) -> None:
+        self.assertAlmostEqual(contrast("#000000", "#ffffff"), 21.0, places=3)
+        self.assertAlmostEqual(contrast("#767676", "#ffffff"), 4.54, places=2)
+
+
+if __name__ == "__main__":
+    unittest.main()
