@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
 from neige.core.model import Fill, Node, Outline, Reading, Rect, Surface
@@ -10,12 +11,13 @@ from neige.core.outline.cuts import compose
 from neige.core.outline.layout import lay_out
 from neige.core.outline.names import give_names
 from neige.core.outline.paragraphs import BULLET, paragraphs, tight
-from neige.core.outline.roles import body_style, find_controls, give_roles, heading_styles
+from neige.core.outline.roles import body_style, find_controls, give_roles, heading_styles, node_text
 from neige.core.outline.tables import cell_lattices, column_edges, ruled_rows, table_node
 
 __all__ = ["arrange"]
 
 FULL = 0.985  # of the page's width: a band
+COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
 SECTION_GAP = 40.0  # px above a heading that starts a new section
 
 
@@ -275,8 +277,10 @@ def _bands(root: Node, reading: Reading) -> None:
             n.attributes["band"] = "1"
             bands.append(n)
             continue
+        gap = n.rect.y - group[-1].rect.bottom if group else 0.0
+        if group and n is kids[-1] and gap >= SECTION_GAP and COPYRIGHT.search(node_text(n)):
+            close(n.rect.y - gap / 2)
         if group:
-            gap = n.rect.y - group[-1].rect.bottom
             heading = n.kind == "text" and n.style in big and reading.styles[n.style].size >= 1.3 * base
             if heading and gap >= SECTION_GAP:
                 close(n.rect.y - gap / 2)

@@ -51,7 +51,7 @@ def give_names(root: Node, reading: Reading) -> None:
         taken[base] = taken.get(base, 0) + 1
         return base if taken[base] == 1 else f"{base}-{taken[base]}"
 
-    def visit(n: Node, parent: str) -> None:
+    def visit(n: Node, parent: str, listed: bool = False) -> None:
         name = parent
         if n.tag == "body":
             name = "page"
@@ -79,6 +79,9 @@ def give_names(root: Node, reading: Reading) -> None:
             n.name = fresh((slug(_title(n), 1) or "data") + "-table")
         elif n.attributes.get("band") or n.tag == "section":
             name = n.name = fresh(slug(_title(n)) or "band")
+        elif listed and n.children:
+            # entries of one list share one name: they are one component
+            name = n.name = f"{parent}-{'card' if n.surface is not None else 'entry'}"
         elif n.surface is not None and n.children:
             name = n.name = (
                 (slug(_title(n), 1) or parent) + "-card"
@@ -92,7 +95,7 @@ def give_names(root: Node, reading: Reading) -> None:
         elif n.kind == "image":
             n.name = "icon" if reading.cutouts[n.cutout].kind == "icon" else "picture"
         for c in n.children:
-            visit(c, name or parent)
+            visit(c, name or parent, bool(n.attributes.get("list")))
 
     visit(root, "page")
 

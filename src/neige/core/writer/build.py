@@ -35,6 +35,18 @@ class Builder:
         self.style_names = self._style_names()
         self.fluid = reading.width >= 800
         self.ids: set[str] = set()
+        self.names: dict[int, str] = {}
+        self._own(outline.root, "page")
+
+    def _own(self, n: Node, name: str) -> None:
+        own = (
+            n.name
+            if n.name and n.name not in ("button", "badge", "field", "icon", "picture", "content")
+            else name
+        )
+        self.names[id(n)] = own
+        for c in n.children:
+            self._own(c, own)
 
     # ---- text
     def _base_leading(self) -> float:
@@ -383,14 +395,10 @@ class Builder:
         block_link = tag in ("a", "span", "label") and parent.kind in ("block", "td") and not wrap_item
         if block_link:
             placed = {"display": "block"} | placed
-        spot = (
-            self.sheet.named(
-                f"{n.tag if n.tag in ('a', 'label') else 'text'}-spot" if placed else "", placed, narrow
-            )
-            if placed or narrow
-            else ""
+        part = (
+            "title" if tag[0] == "h" and len(tag) == 2 else {"a": "link", "label": "label"}.get(tag, "text")
         )
-        spot = self._rename(spot, n, parent)
+        spot = self.sheet.named(f"{self.owner(parent)}__{part}", placed, narrow)
         attributes: dict[str, str] = {}
         if tag == "a":
             attributes["href"] = "#"
@@ -404,8 +412,9 @@ class Builder:
             return self._finish(Element("li", {}, [inner]), spot)
         return self._finish(Element(tag, attributes, content, n.id), type_class, spot)
 
-    def _rename(self, spot: str, n: Node, parent: Node) -> str:
-        return spot
+    def owner(self, n: Node) -> str:
+        """The name of the nearest named part around a node's children: what their classes begin with."""
+        return self.names.get(id(n)) or "page"
 
     def _finish(self, e: Element, *classes: str) -> Element:
         names = [c for c in classes if c]
@@ -459,7 +468,7 @@ class Builder:
                 placed.pop("inline-size", None)
             role = n.attributes.get("role", "chip")
             variant = self.sheet.named(f"{role}-{slug(node_text(n), 1) or 'plain'}", declared)
-            spot = self.sheet.named(f"{role}-spot", placed, placed_narrow)
+            spot = self.sheet.named(f"{self.owner(parent)}__{role}", placed, placed_narrow)
             e = Element(n.tag, attributes, self.runs(t), n.id)
             self._finish(e, role if role == "button" else "", variant, spot)
             return Element("li", {}, [e]) if wrap_item else e
@@ -469,7 +478,7 @@ class Builder:
             tag = "ol" if listing == "ol" else "ul"
             if listing in ("bullets", "ol"):
                 inner["list-style"] = "decimal" if listing == "ol" else "disc"
-        block = n.name or tag
+        block = n.name or f"{self.owner(n)}__{'group' if n.kind == 'block' else n.kind}"
         declared = {**inner, **paint}
         children = n.children
         items = bool(listing)

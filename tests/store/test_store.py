@@ -1,0 +1,84 @@
+"""Records, blobs and migrations on a real PostgreSQL."""
+
+from __future__ import annotations
+
+import unittest
+
+from alembic.migration import MigrationContext
+from sqlalchemy import func, select, text
+
+from neige.jobs.intake import check_picture
+from neige.jobs.projects import add_project
+from neige.store.database import drop_orphans, get_blob, put_blob
+from neige.store.models import Base, Blob, Build, Project
+from tests.support import ClusterTest, demo
+
+
+class Store(ClusterTest):
+    def test_migrating_twice_changes_nothing(self) -> None:
+        self.database.migrate()
+        with self.database.engine.connect() as c:
+            self.assertEqual(MigrationContext.configure(c).get_current_revision(), "0001")
+
+    def test_the_schema_is_what_the_models_say(self) -> None:
+        from alembic.autogenerate import compare_metadata
+
+        with self.database.engine.connect() as c:
+            context = MigrationContext.configure(c, opts={"include_name": lambda n, kind, p: kind != "table" or not (n or "").startswith("procrastinate_")})
+            self.assertEqual(compare_metadata(context, Base.metadata), [])
+
+    def test_equal_content_is_stored_once(self) -> None:
+        with self.database.session() as s:
+            a, b = put_blob(s, b"snow"), put_blob(s, b"snow")
+            self.assertEqual(a, b)
+            self.assertEqual(s.scalar(select(func.count()).select_from(Blob).where(Blob.sha256 == a)), 1)
+            self.assertEqual(get_blob(s, a), b"snow")
+            self.assertIsNone(get_blob(s, "0" * 64))
+
+    def test_a_failed_transaction_stores_nothing(self) -> None:
+        with self.assertRaises(RuntimeError), self.database.session() as s:
+            s.add(Project(name="half"))
+            put_blob(s, b"half done")
+            raise RuntimeError
+        with self.database.session() as s:
+            self.assertIsNone(s.scalar(select(Project).where(Project.name == "half")))
+
+    def test_a_project_and_its_job_are_committed_together(self) -> None:
+        picture = check_picture(demo("depth-report.png"), "depth-report.png")
+        with self.assertRaises(RuntimeError), self.database.session() as s:
+            add_project(s, "Never", picture)
+            raise RuntimeError
+        count = text("select count(*) from procrastinate_jobs")
+        with self.database.session() as s:
+            self.assertEqual(s.scalar(count), 0)
+        with self.database.session() as s:
+            project = add_project(s, "Report", picture)
+        with self.database.session() as s:
+            self.assertEqual(s.scalar(count), 1)
+            build = s.scalars(select(Build).where(Build.project_id == project.id)).one()
+            self.assertEqual((build.state, build.steps), ("queued", []))
+
+    def test_deleting_a_project_frees_its_blobs_only(self) -> None:
+        with self.database.session() as s:
+            keep = put_blob(s, b"lonely")
+            first = add_project(s, "One", check_picture(demo("depth-report.png"), "a.png"))
+            second = add_project(s, "Two", check_picture(demo("depth-report.png"), "b.png"))
+            shared = first.pictures[0].original
+        with self.database.session() as s:
+            s.delete(s.get_one(Project, first.id))
+            s.flush()
+            drop_orphans(s)
+            self.assertIsNotNone(get_blob(s, shared))
+        with self.database.session() as s:
+            s.delete(s.get_one(Project, second.id))
+            for p in s.scalars(select(Project)).all():
+                s.delete(p)
+            s.flush()
+            self.assertGreaterEqual(drop_orphans(s), 1)
+        with self.database.session() as s:
+            self.assertIsNone(get_blob(s, shared))
+            self.assertIsNone(get_blob(s, keep))
+
+
+if __name__ == "__main__":
+    unittest.main()
