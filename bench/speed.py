@@ -54,14 +54,22 @@ def measure(name: str, content: bytes) -> dict[str, float]:
 
 
 def main() -> None:
-    files = [(Path(f).name, Path(f).read_bytes()) for f in sys.argv[1:]] or [(f, c) for f, _, c in demo_pictures()]
+    files = [(Path(f).name, Path(f).read_bytes()) for f in sys.argv[1:]] or [
+        (f, c) for f, _, c in demo_pictures()
+    ]
     measure(*files[0])
     rows = [(name, measure(name, content)) for name, content in files]
     columns = list(rows[0][1])
     print("| picture | " + " | ".join(columns) + " |\n|" + "---|" * (len(columns) + 1))
     for name, times in rows:
-        print(f"| {name} | " + " | ".join(f"{times[c]:.0f}x" if c == "ratio" else f"{times[c]:.2f}" for c in columns) + " |")
-    print(f"\npeak memory of the process: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB (Chromium is apart)")
+        print(
+            f"| {name} | "
+            + " | ".join(f"{times[c]:.0f}x" if c == "ratio" else f"{times[c]:.2f}" for c in columns)
+            + " |"
+        )
+    print(
+        f"\npeak memory of the process: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB (Chromium is apart)"
+    )
 
 
 if __name__ == "__main__":

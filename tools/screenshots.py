@@ -23,15 +23,23 @@ def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="neige-shots-", dir="/tmp") as folder:
         Path(folder).chmod(0o755)
-        server = subprocess.Popen([sys.executable, "-m", "neige.cli.main", "serve", "--demo", "--data", folder, "--port", "0"], stdout=subprocess.PIPE, text=True)
+        server = subprocess.Popen(
+            [sys.executable, "-m", "neige.cli.main", "serve", "--demo", "--data", folder, "--port", "0"],
+            stdout=subprocess.PIPE,
+            text=True,
+        )
         try:
             assert server.stdout
             address = next(line.split()[1].rstrip("/") for line in server.stdout if line.startswith("ready"))
             with sync_playwright() as playwright:
-                chromium = playwright.chromium.launch(executable_path=executable(), args=["--no-sandbox"] if os.geteuid() == 0 else [])
+                chromium = playwright.chromium.launch(
+                    executable_path=executable(), args=["--no-sandbox"] if os.geteuid() == 0 else []
+                )
 
                 def shoot(path: str, name: str, dark: bool = False) -> None:
-                    tab = chromium.new_page(viewport={"width": 1280, "height": 800}, color_scheme="dark" if dark else "light")
+                    tab = chromium.new_page(
+                        viewport={"width": 1280, "height": 800}, color_scheme="dark" if dark else "light"
+                    )
                     tab.goto(address + path)
                     tab.wait_for_timeout(1800)
                     if name == "findings":

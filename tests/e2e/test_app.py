@@ -30,7 +30,12 @@ class App(unittest.TestCase):
         cls.folder = Path(cls.enterClassContext(tempfile.TemporaryDirectory(prefix="neige-e2e-", dir="/tmp")))
         cls.folder.chmod(0o755)
         environment = {k: v for k, v in os.environ.items() if not k.startswith("NEIGE_")}
-        cls.server = subprocess.Popen([sys.executable, "-m", "neige.cli.main", "serve", "--data", str(cls.folder), "--port", "0"], stdout=subprocess.PIPE, text=True, env=environment)
+        cls.server = subprocess.Popen(
+            [sys.executable, "-m", "neige.cli.main", "serve", "--data", str(cls.folder), "--port", "0"],
+            stdout=subprocess.PIPE,
+            text=True,
+            env=environment,
+        )
         cls.addClassCleanup(cls.stop)
         assert cls.server.stdout
         for line in cls.server.stdout:
@@ -55,7 +60,12 @@ class App(unittest.TestCase):
         self.errors: list[str] = []
         self.tab: Page = self.chromium.new_page(viewport={"width": 1280, "height": 800})
         self.tab.on("pageerror", lambda e: self.errors.append(str(e)))
-        self.tab.on("console", lambda m: self.errors.append(m.text) if m.type == "error" and "status of 4" not in m.text else None)
+        self.tab.on(
+            "console",
+            lambda m: (
+                self.errors.append(m.text) if m.type == "error" and "status of 4" not in m.text else None
+            ),
+        )
         self.addCleanup(self.tab.close)
 
     def tearDown(self) -> None:
@@ -68,7 +78,9 @@ class App(unittest.TestCase):
     def bring_in(self, file: str = "depth-report.png") -> str:
         """Bring a picture in through the interface; the project's id."""
         self.tab.goto(self.address + "/")
-        self.tab.get_by_label("Picture file").set_input_files({"name": file, "mimeType": "image/png", "buffer": demo(file)})
+        self.tab.get_by_label("Picture file").set_input_files(
+            {"name": file, "mimeType": "image/png", "buffer": demo(file)}
+        )
         self.tab.wait_for_url("**/projects/*")
         return self.tab.url.rsplit("/", 1)[-1]
 
@@ -79,11 +91,19 @@ class App(unittest.TestCase):
             if build["state"] == state:
                 return build
             time.sleep(0.3)
-        raise AssertionError(f"the build is {build['state']}, not {state}: {build['error']} {build['steps'][-1:]}")
+        raise AssertionError(
+            f"the build is {build['state']}, not {state}: {build['error']} {build['steps'][-1:]}"
+        )
 
     def workers(self) -> list[int]:
-        listing = subprocess.run(["ps", "-eo", "pid,ppid,args"], capture_output=True, text=True).stdout.splitlines()[1:]
-        return [int(x.split()[0]) for x in listing if int(x.split()[1]) == self.server.pid and "neige.jobs.worker" in x]
+        listing = subprocess.run(
+            ["ps", "-eo", "pid,ppid,args"], capture_output=True, text=True
+        ).stdout.splitlines()[1:]
+        return [
+            int(x.split()[0])
+            for x in listing
+            if int(x.split()[1]) == self.server.pid and "neige.jobs.worker" in x
+        ]
 
     def test_1_an_empty_shelf_says_what_to_do(self) -> None:
         self.tab.goto(self.address + "/")
@@ -99,14 +119,21 @@ class App(unittest.TestCase):
         expect(self.tab.get_by_role("complementary", name="Ledger")).to_contain_text("Structural similarity")
         for key, name in (("1", "Picture"), ("2", "Page"), ("5", "Difference"), ("4", "Veil"), ("3", "Seam")):
             self.tab.keyboard.press(key)
-            expect(self.tab.get_by_role("button", name=name, exact=True)).to_have_attribute("aria-pressed", "true")
+            expect(self.tab.get_by_role("button", name=name, exact=True)).to_have_attribute(
+                "aria-pressed", "true"
+            )
         self.assertTrue(self.tab.url.endswith("/seam"))
         seam = self.tab.get_by_role("slider", name="Seam")
         before = int(seam.get_attribute("aria-valuenow") or 0)
         seam.focus()
         self.tab.keyboard.press("Shift+ArrowRight")
         self.assertEqual(int(seam.get_attribute("aria-valuenow") or 0), before + 10)
-        zoom = self.tab.get_by_role("region", name="Picture and page").locator("xpath=preceding-sibling::div[1]").locator("output").first
+        zoom = (
+            self.tab.get_by_role("region", name="Picture and page")
+            .locator("xpath=preceding-sibling::div[1]")
+            .locator("output")
+            .first
+        )
         shown = zoom.inner_text()
         self.tab.keyboard.press("+")
         expect(zoom).not_to_have_text(shown)
@@ -128,7 +155,9 @@ class App(unittest.TestCase):
     def test_4_a_bad_file_is_refused_in_place(self) -> None:
         self.tab.goto(self.address + "/")
         before = len(self.get("/api/projects")["projects"])
-        self.tab.get_by_label("Picture file").set_input_files({"name": "notes.png", "mimeType": "image/png", "buffer": b"just words"})
+        self.tab.get_by_label("Picture file").set_input_files(
+            {"name": "notes.png", "mimeType": "image/png", "buffer": b"just words"}
+        )
         alert = self.tab.get_by_role("alert")
         expect(alert).to_contain_text("notes.png")
         expect(alert).to_contain_text("Nothing was stored")
@@ -151,7 +180,9 @@ class App(unittest.TestCase):
             self.tab.evaluate(script, [encoded, kind])
             self.tab.wait_for_url("**/projects/*")
             self.tab.get_by_role("button", name="Cancel").click()
-            expect(self.tab.get_by_role("heading", name="This build was cancelled")).to_be_visible(timeout=20_000)
+            expect(self.tab.get_by_role("heading", name="This build was cancelled")).to_be_visible(
+                timeout=20_000
+            )
 
     def test_6_a_killed_worker_loses_nothing(self) -> None:
         project = self.bring_in("bulletin-article.png")

@@ -24,7 +24,14 @@ class Store(ClusterTest):
         from alembic.autogenerate import compare_metadata
 
         with self.database.engine.connect() as c:
-            context = MigrationContext.configure(c, opts={"include_name": lambda n, kind, p: kind != "table" or not (n or "").startswith("procrastinate_")})
+            context = MigrationContext.configure(
+                c,
+                opts={
+                    "include_name": lambda n, kind, p: (
+                        kind != "table" or not (n or "").startswith("procrastinate_")
+                    )
+                },
+            )
             self.assertEqual(compare_metadata(context, Base.metadata), [])
 
     def test_equal_content_is_stored_once(self) -> None:

@@ -23,14 +23,22 @@ class Api(ClusterTest):
         self.http = self.app.test_client()
 
     def upload(self, content: bytes, name: str = "report.png", **fields: str):  # type: ignore[no-untyped-def]
-        return self.http.post("/api/projects", data={"file": (io.BytesIO(content), name), **fields}, content_type="multipart/form-data")
+        return self.http.post(
+            "/api/projects",
+            data={"file": (io.BytesIO(content), name), **fields},
+            content_type="multipart/form-data",
+        )
 
     def finished(self) -> tuple[str, str]:
         """A project whose build is done, with a small hostile page; (project id, build id)."""
         project = self.upload(demo("depth-report.png")).json
         with self.database.session() as s:
             build = s.get_one(Build, uuid.UUID(project["build"]["id"]))
-            build.files = {"index.html": put_blob(s, b"<script>alert(1)</script>"), "styles.css": put_blob(s, b"p{}"), "assets/a.png": put_blob(s, png(np.zeros((4, 4, 3), np.uint8)))}
+            build.files = {
+                "index.html": put_blob(s, b"<script>alert(1)</script>"),
+                "styles.css": put_blob(s, b"p{}"),
+                "assets/a.png": put_blob(s, png(np.zeros((4, 4, 3), np.uint8))),
+            }
             build.state = "done"
             build.drawn = put_blob(s, png(np.zeros((20, 20, 3), np.uint8)))
         return project["id"], project["build"]["id"]
@@ -42,17 +50,27 @@ class Api(ClusterTest):
         answer = self.upload(demo("depth-report.png"), "depth-report.png")
         self.assertEqual(answer.status_code, 201)
         body = answer.json
-        self.assertEqual((body["name"], body["picture"]["width"], body["picture"]["scale"], body["build"]["state"]), ("depth report", 390, 2, "queued"))
+        self.assertEqual(
+            (body["name"], body["picture"]["width"], body["picture"]["scale"], body["build"]["state"]),
+            ("depth report", 390, 2, "queued"),
+        )
         self.assertEqual(self.http.get(f"/api/projects/{body['id']}").json["id"], body["id"])
         self.assertIn(body["id"], [p["id"] for p in self.http.get("/api/projects").json["projects"]])
 
     def test_bad_pictures_are_refused_and_nothing_is_stored(self) -> None:
         def rows() -> tuple[int, int]:
             with self.database.session() as s:
-                return s.scalar(select(func.count()).select_from(Project)) or 0, s.scalar(select(func.count()).select_from(Blob)) or 0
+                return s.scalar(select(func.count()).select_from(Project)) or 0, s.scalar(
+                    select(func.count()).select_from(Blob)
+                ) or 0
 
         before = rows()
-        for content, name, word in ((b"", "empty.png", "empty"), (b"<svg xmlns='x'/>", "drawing.svg", "SVG"), (b"not a picture", "notes.txt", "not a picture"), (png(np.zeros((90, 1, 3), np.uint8)), "thin.png", "too small")):
+        for content, name, word in (
+            (b"", "empty.png", "empty"),
+            (b"<svg xmlns='x'/>", "drawing.svg", "SVG"),
+            (b"not a picture", "notes.txt", "not a picture"),
+            (png(np.zeros((90, 1, 3), np.uint8)), "thin.png", "too small"),
+        ):
             with self.subTest(name):
                 answer = self.upload(content, name)
                 self.assertEqual((answer.status_code, answer.mimetype), (422, "application/problem+json"))
@@ -67,22 +85,34 @@ class Api(ClusterTest):
 
     def test_what_is_not_there_is_a_problem_document(self) -> None:
         nothing = uuid.uuid4()
-        for path in (f"/api/projects/{nothing}", f"/api/builds/{nothing}", f"/api/builds/{nothing}/source", "/api/unknown", f"/api/builds/{nothing}/page"):
+        for path in (
+            f"/api/projects/{nothing}",
+            f"/api/builds/{nothing}",
+            f"/api/builds/{nothing}/source",
+            "/api/unknown",
+            f"/api/builds/{nothing}/page",
+        ):
             with self.subTest(path):
                 answer = self.http.get(path)
                 self.assertEqual((answer.status_code, answer.mimetype), (404, "application/problem+json"))
 
     def test_rename_and_delete(self) -> None:
         project = self.upload(demo("depth-report.png")).json
-        self.assertEqual(self.http.patch(f"/api/projects/{project['id']}", json={"name": "Ridge"}).json["name"], "Ridge")
-        self.assertEqual(self.http.patch(f"/api/projects/{project['id']}", json={"name": ""}).status_code, 422)
+        self.assertEqual(
+            self.http.patch(f"/api/projects/{project['id']}", json={"name": "Ridge"}).json["name"], "Ridge"
+        )
+        self.assertEqual(
+            self.http.patch(f"/api/projects/{project['id']}", json={"name": ""}).status_code, 422
+        )
         self.assertEqual(self.http.delete(f"/api/projects/{project['id']}").status_code, 200)
         self.assertEqual(self.http.get(f"/api/projects/{project['id']}").status_code, 404)
 
     def test_one_build_at_a_time_and_cancelling(self) -> None:
         project = self.upload(demo("depth-report.png")).json
         self.assertEqual(self.http.post(f"/api/projects/{project['id']}/builds").status_code, 409)
-        self.assertEqual(self.http.post(f"/api/builds/{project['build']['id']}/cancel").json["state"], "cancelled")
+        self.assertEqual(
+            self.http.post(f"/api/builds/{project['build']['id']}/cancel").json["state"], "cancelled"
+        )
         self.assertEqual(self.http.post(f"/api/projects/{project['id']}/builds").status_code, 201)
 
     def test_a_preview_can_do_nothing_but_be_looked_at(self) -> None:
@@ -103,10 +133,18 @@ class Api(ClusterTest):
         self.assertEqual([f["path"] for f in source["files"]], ["assets/a.png", "index.html", "styles.css"])
         first, second = (self.http.get(f"/api/builds/{build}/archive.zip").data for _ in range(2))
         self.assertEqual(first, second)
-        self.assertEqual(sorted(zipfile.ZipFile(io.BytesIO(first)).namelist()), ["assets/a.png", "index.html", "styles.css"])
+        self.assertEqual(
+            sorted(zipfile.ZipFile(io.BytesIO(first)).namelist()),
+            ["assets/a.png", "index.html", "styles.css"],
+        )
         image = self.http.get(f"/api/builds/{build}/page")
         self.assertEqual(image.mimetype, "image/png")
-        self.assertEqual(self.http.get(f"/api/builds/{build}/page", headers={"If-None-Match": image.headers["ETag"]}).status_code, 304)
+        self.assertEqual(
+            self.http.get(
+                f"/api/builds/{build}/page", headers={"If-None-Match": image.headers["ETag"]}
+            ).status_code,
+            304,
+        )
 
     def test_a_lost_database_is_said_plainly(self) -> None:
         away = create_app("postgresql://neige:x@127.0.0.1:9/none").test_client()
