@@ -211,9 +211,8 @@ def get_source(path: BuildPath) -> Reply:
         if "index.html" not in files:
             raise NotFound("This build has not written a page yet.")
         html, css = ((get_blob(s, files[n]) or b"").decode() for n in ("index.html", "styles.css"))
-        sizes: dict[str, int] = dict(
-            s.execute(select(Blob.sha256, Blob.size).where(Blob.sha256.in_(files.values())))
-        )
+        found = s.execute(select(Blob.sha256, Blob.size).where(Blob.sha256.in_(files.values())))
+        sizes = {sha: size for sha, size in found.all()}  # noqa: C416 (rows are not quite tuples)
         return _json(
             Source(
                 html=html, css=css, files=[FileOut(path=p, bytes=sizes[h]) for p, h in sorted(files.items())]

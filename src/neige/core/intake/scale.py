@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -32,6 +33,7 @@ COMMON_WIDTHS = (
     1536,
     1728,
 )
+LONG = 61  # px: no letter has a straight edge that long
 WIDE = 1921  # px; wider rasters than this are seldom at 1x
 
 
@@ -53,9 +55,13 @@ def infer_scale(pixels: NDArray[np.uint8]) -> int:
 def _aligned(pixels: NDArray[np.uint8], scale: int) -> bool:
     """True if long straight edges (box sides, rules) start on multiples of `scale` clearly more often than chance."""
     grey = pixels[:, :, 1].astype(np.int16)
-    jump = np.abs(np.diff(grey, axis=0)) > 6
-    rows = np.flatnonzero(jump.sum(axis=1) > 0.1 * pixels.shape[1]) + 1
-    jump = np.abs(np.diff(grey, axis=1)) > 6
-    columns = np.flatnonzero(jump.sum(axis=0) > 0.05 * pixels.shape[0]) + 1
+    across = (np.abs(np.diff(grey, axis=0)) > 6).astype(np.uint8)
+    down = (np.abs(np.diff(grey, axis=1)) > 6).astype(np.uint8)
+    rows = (
+        np.flatnonzero(cv2.morphologyEx(across, cv2.MORPH_OPEN, np.ones((1, LONG), np.uint8)).any(axis=1)) + 1
+    )
+    columns = (
+        np.flatnonzero(cv2.morphologyEx(down, cv2.MORPH_OPEN, np.ones((LONG, 1), np.uint8)).any(axis=0)) + 1
+    )
     places = np.concatenate([rows, columns])
     return places.size >= 4 and bool((places % scale == 0).mean() > 0.9)
