@@ -22,7 +22,8 @@ def main() -> None:
     logging.basicConfig(
         level=logging.INFO, format="%(asctime)s %(name)s %(levelname)s %(message)s", stream=sys.stderr
     )
-    logging.getLogger("procrastinate").setLevel(logging.WARNING)
+    for chatty in ("procrastinate", "fontTools"):
+        logging.getLogger(chatty).setLevel(logging.WARNING)
     asyncio.run(work(os.environ["NEIGE_DATABASE_URL"]))
 
 

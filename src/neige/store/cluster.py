@@ -31,6 +31,8 @@ def free_port(wanted: int = 0) -> int:
     """`wanted` if it is free on loopback, else any free port."""
     for port in (wanted, 0):
         with socket.socket() as s:
+            # as PostgreSQL itself does: connections that have just ended do not hold the port
+            s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:
                 s.bind(("127.0.0.1", port))
                 return int(s.getsockname()[1])
