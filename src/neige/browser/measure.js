@@ -45,6 +45,9 @@
       put(m[0], { left: left + x, top: r.top + (r.height - h) / 2, width: pen.measureText(m[0]).width, height: h }, s, e);
     }
   }
-  const root = document.documentElement;
-  return JSON.stringify({ nodes, words, height: Math.max(root.scrollHeight, document.body.scrollHeight), scrollWidth: root.scrollWidth });
+  // a page shorter than its window scrolls nowhere: then its height is where its body ends
+  const root = document.documentElement, end = Math.ceil(document.body.getBoundingClientRect().bottom + scrollY);
+  const full = Math.max(root.scrollHeight, document.body.scrollHeight);
+  const height = full <= innerHeight && end > 0 ? Math.min(full, end) : full;
+  return JSON.stringify({ nodes, words, height, scrollWidth: root.scrollWidth });
 }

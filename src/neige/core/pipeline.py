@@ -13,8 +13,9 @@ from neige.core.proof import correct, misplacement, prove
 from neige.core.reading import read
 from neige.core.writer import write
 
-ROUNDS = 4  # of correction at most; most pages stop improving after two or three
-ENOUGH = 0.02  # px by which a round must improve the mean word
+# Rounds of correction: does the round take heights as they are (see `correct`)? Each starts from the best page so far.
+ROUNDS = (False, False, True, False, True)
+ENOUGH = 0.1  # px: a mean word placed better than this is not worth another round
 
 
 class Renderer(Protocol):
@@ -72,25 +73,20 @@ def settle(
     outline: Outline, reading: Reading, picture: Picture, render: Renderer, progress: Progress
 ) -> tuple[Outline, tuple[Round, ...]]:
     """Draw, measure, correct, until it no longer helps. A round that makes things worse is dropped."""
-    best, best_error = outline, float("inf")
-    rounds: list[Round] = []
+    best, best_error, drawing = outline, float("inf"), None
     current, changes = outline, 0
-    for n in range(ROUNDS + 1):
-        drawing = render(write(current, reading, picture, subset=False), picture.width, pixels=False)
-        error = misplacement(current, reading, drawing)
+    rounds: list[Round] = []
+    for absolute in (*ROUNDS, None):
+        seen = render(write(current, reading, picture, subset=False), picture.width, pixels=False)
+        error = misplacement(current, reading, seen)
         kept = error < best_error
         rounds.append(Round(round(error, 4), kept, changes))
-        progress("correct", f"round {n}: words {error:.2f} px off on average")
+        progress("correct", f"round {len(rounds) - 1}: words {error:.2f} px off on average")
         if kept:
-            gain = best_error - error
-            best, best_error = current, error
-            if gain < ENOUGH:
-                break
-        elif n >= 2:
+            best, best_error, drawing = current, error, seen
+        if absolute is None or drawing is None or best_error < ENOUGH:
             break
-        if n == ROUNDS:
-            break
-        current, changes = correct(current, reading, drawing)
+        current, changes = correct(best, reading, drawing, absolute=absolute)
         if not changes:
             break
     return best, tuple(rounds)

@@ -12,7 +12,7 @@ from neige.core.outline.layout import lay_out
 from neige.core.outline.names import give_names
 from neige.core.outline.paragraphs import BULLET, paragraphs, tight
 from neige.core.outline.roles import body_style, find_controls, give_roles, heading_styles, node_text
-from neige.core.outline.tables import cell_lattices, column_edges, ruled_rows, table_node
+from neige.core.outline.tables import cell_lattices, column_edges, columns_agree, ruled_rows, table_node
 
 __all__ = ["arrange"]
 
@@ -163,6 +163,7 @@ def _tables(
                     td.children = [Node("row", union(c.rect for c in td.children), children=td.children)]
         tables.append(table)
     children = [c for c in children if id(c) not in used]
+    children = _row_piles(children, tables, reading)
     boxes = [reading.lines[i].box for i in lines]
     rules = [n for n in leaves if n.kind == "rule"]
     for rect, rows in ruled_rows(reading, [r.rect for r in rules], boxes):
@@ -207,6 +208,75 @@ def _tables(
         leaves = [n for n in leaves if n not in between and n not in kept]
         children = [c for c in children if c not in kept]
     return [*children, *tables], lines, leaves
+
+
+def _row_piles(children: list[Node], tables: list[Node], reading: Reading) -> list[Node]:
+    """Surfaces piled up like rows, whose texts line up in columns, are a table's rows; the children that are left."""
+    by_edges: dict[tuple[int, int], list[Node]] = {}
+    for c in children:
+        if c.surface and c.surface.picture < 0 and c.children and c.rect.h < 130:
+            by_edges.setdefault((round(c.rect.x), round(c.rect.right)), []).append(c)
+    out = list(children)
+    for members in by_edges.values():
+        members.sort(key=lambda c: c.rect.y)
+        pile: list[Node] = []
+        piles: list[list[Node]] = []
+        for c in members:
+            if pile and abs(c.rect.y - pile[-1].rect.bottom) <= 2.5 and abs(c.rect.h - pile[-1].rect.h) <= 14:
+                pile.append(c)
+            else:
+                pile = [c]
+                piles.append(pile)
+        for pile in piles:
+            rows = [c.rect for c in pile]
+            parts = [
+                [
+                    k
+                    for k in c.walk()
+                    if (k.kind in ("text", "image", "field") and not _inside_part(k, c)) or _is_part(k, c)
+                ]
+                for c in pile
+            ]
+            boxes = [k.rect for p in parts for k in p]
+            if len(pile) < 3 or not columns_agree(rows, boxes):
+                continue
+            starts = column_edges(rows, boxes)
+            left, ends = [rows[0].x, *starts[1:]], [*starts[1:], rows[0].right]
+            cells: list[list[tuple[Rect, list[Node]]]] = []
+            for row, content in zip(rows, parts):
+                line = []
+                for a, b in zip(left, ends):
+                    mine = [k for k in content if a - 2 <= k.rect.x < b - 2]
+                    line.append(
+                        (
+                            edges(a, row.y, b, row.bottom),
+                            [compose(mine, lambda n: tight(n, reading))] if mine else [],
+                        )
+                    )
+                cells.append(line)
+            table = table_node(union(rows), cells, None, _heads(cells, reading))
+            for tr, c in zip(table.children, pile):
+                for td in tr.children:
+                    if c.surface:
+                        td.surface = replace(
+                            c.surface,
+                            rect=td.rect,
+                            border=(c.surface.border[0], 0.0, c.surface.border[2], 0.0),
+                            radius=0.0,
+                            shadow=None,
+                        )
+            tables.append(table)
+            out = [c for c in out if c not in pile]
+    return out
+
+
+def _is_part(k: Node, row: Node) -> bool:
+    """A control or badge inside a row: it goes into its cell whole."""
+    return k is not row and k.surface is not None and k.tag in ("a", "span", "button", "input")
+
+
+def _inside_part(k: Node, row: Node) -> bool:
+    return any(p is not k and _is_part(p, row) and any(c is k for c in p.walk()) for p in row.walk())
 
 
 def _heads(cells: list[list[tuple[Rect, list[Node]]]], reading: Reading) -> bool:

@@ -204,7 +204,12 @@ def _side_by_side(node: Node, reading: Reading, x0: float, x1: float, y: float) 
     if abs(lead - free) <= CENTRED and lead > NEAR:
         node.align = "center"
         kids[0].gap = 0.0
-    elif abs(free) <= NEAR and gaps and max(gaps) > 2.2 * (sorted(gaps)[-2] if len(gaps) > 1 else 20):
+    elif (
+        node.width != "hug"
+        and abs(free) <= NEAR
+        and gaps
+        and max(gaps) > 2.2 * (sorted(gaps)[-2] if len(gaps) > 1 else 20)
+    ):
         kids[gaps.index(max(gaps)) + 1].gap = AUTO
     elif abs(free) <= NEAR and lead > 40:
         node.align = "end"
@@ -250,10 +255,10 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
     kids = node.children
     lefts, rights = [c.rect.x for c in kids], [c.rect.right for c in kids]
     gaps = [max(0.0, b - a) for a, b in zip(rights, lefts[1:])]
-    if _middle_columns(kids) and len(kids) > 1:
-        centres = [c.rect.cx for c in kids]
+    centres = _middle_columns(kids)
+    if centres and len(kids) > 1:
         pitch = (centres[-1] - centres[0]) / (len(kids) - 1)
-        gap = min(24.0, *gaps)
+        gap = max(0.0, min(24.0, *gaps))
         width = pitch - gap
         if max(abs(c - centres[0] - i * pitch) for i, c in enumerate(centres)) <= 4 and width > 20:
             start = centres[0] - width / 2
@@ -303,12 +308,20 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
         lay_out(c, reading, left, left + track if c.width == "fill" else c.rect.right)
 
 
-def _middle_columns(kids: list[Node]) -> bool:
-    """True if every column is a stack of parts about one middle."""
-    return all(
-        k.kind == "block" and k.surface is None and len(k.children) > 1 and all(abs(c.rect.cx - k.rect.cx) <= CENTRED for c in k.children) and
-        any(abs(c.rect.x - k.rect.x) > 6 for c in k.children) for k in kids
-    )  # fmt: skip
+def _middle_columns(kids: list[Node]) -> list[float] | None:
+    """The middles of the columns if every one is a stack of parts about a middle rather than along an edge, else None."""
+    middles = []
+    for k in kids:
+        if k.kind != "block" or k.surface is not None or len(k.children) < 2:
+            return None
+        centres = sorted(c.rect.cx for c in k.children)
+        middle = centres[len(centres) // 2]
+        near = [c for c in k.children if abs(c.rect.cx - middle) <= CENTRED]
+        lefts = [c.rect.x for c in near]
+        if len(near) * 3 < len(k.children) * 2 or len(near) < 2 or max(lefts) - min(lefts) <= 6:
+            return None
+        middles.append(sum(c.rect.cx for c in near) / len(near))
+    return middles
 
 
 def _solid(c: Node) -> bool:

@@ -103,6 +103,7 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
     one_line = len(texts) == 1 and len(texts[0].lines) == 1
     left = texts[0].rect.x - n.rect.x
     right = n.rect.right - texts[-1].rect.right
+    written_right = right
     pictures = [k for k in n.walk() if k.kind == "image"]
     if pictures:
         left = min(left, min(p.rect.x for p in pictures) - n.rect.x)
@@ -116,7 +117,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
             and (framed or (pale and s.fill.colour != ground))
             and pale
             and n.rect.w >= 110
-            and right > 1.8 * left + 12
+            and written_right > 1.8 * max(left, 0.0) + 12
+            and texts[0].rect.x - n.rect.x < 60
             and (muted or framed)
             and chroma(inked.colour) < 0.09
         ):

@@ -65,7 +65,7 @@ def ruled_rows(reading: Reading, rules: list[Rect], boxes: list[Rect]) -> list[t
                 continue
             if len(run) >= MIN_ROWS:
                 rows = _with_ends(run, boxes)
-                if _columns_agree(rows, boxes):
+                if columns_agree(rows, boxes):
                     found.append((union(rows), rows))
             if rule is not None:
                 run = [rule]
@@ -105,7 +105,8 @@ def column_edges(rows: list[Rect], boxes: list[Rect]) -> list[float]:
     return starts
 
 
-def _columns_agree(rows: list[Rect], boxes: list[Rect]) -> bool:
+def columns_agree(rows: list[Rect], boxes: list[Rect]) -> bool:
+    """True if there are at least three rows of one line each whose boxes stand in the same three or more columns."""
     if len(rows) < MIN_ROWS:
         return False
     starts = column_edges(rows, boxes)

@@ -44,10 +44,25 @@ def misplacement(outline: Outline, reading: Reading, drawing: Drawing) -> float:
     return total / max(1, count) + min(30.0, abs(drawing.height - reading.height)) * 0.02
 
 
-def correct(outline: Outline, reading: Reading, drawing: Drawing) -> tuple[Outline, int]:
-    """(a corrected copy of the outline, number of values changed)."""
+def correct(
+    outline: Outline, reading: Reading, drawing: Drawing, *, absolute: bool = False
+) -> tuple[Outline, int]:
+    """(a corrected copy of the outline, number of values changed).
+
+    Normally every part is expected to cure its own height, so that only the step from its end to the next part counts.
+    `absolute`: parts are taken to be as tall as they will get, and what follows them is put where it belongs all the same.
+    """
     out = deepcopy(outline)
     words = _words_by_node(drawing)
+    for n in out.root.walk():
+        # the text of a button is written into the button's own element
+        if (
+            len(n.children) == 1
+            and n.children[0].kind == "text"
+            and n.id in words
+            and n.children[0].id not in words
+        ):
+            words[n.children[0].id] = words[n.id]
     off: dict[int, _Drawn] = {}
     for n in reversed(out.root.walk()):
         found = _measure(n, reading, drawing, words, off)
@@ -58,7 +73,7 @@ def correct(outline: Outline, reading: Reading, drawing: Drawing) -> tuple[Outli
         if n.kind == "text":
             changes += _rewrap(n, reading, words)
         elif n.kind == "block" and n.children:
-            changes += _block(n, off, out.root)
+            changes += _block(n, off, out.root, absolute)
         elif n.kind == "row" and n.children:
             changes += _row(n, off)
         elif n.kind == "grid" and n.children:
@@ -183,7 +198,7 @@ def _usable(*values: float) -> bool:
     return all(np.isfinite(v) and abs(v) < MOST for v in values)
 
 
-def _block(n: Node, off: dict[int, _Drawn], root: Node) -> int:
+def _block(n: Node, off: dict[int, _Drawn], root: Node, absolute: bool) -> int:
     changes = 0
     own = off.get(n.id)
     inner = n.surface is not None or bool(n.attributes.get("band"))
@@ -218,11 +233,11 @@ def _block(n: Node, off: dict[int, _Drawn], root: Node) -> int:
                 elif c.inset - shift >= -0.5:
                     c.inset = max(0.0, c.inset - shift)
                     changes += 1
-        carry = None if o.wrapped else o.bottom
+        carry = (o.top if absolute else None) if o.wrapped else o.top if absolute else o.bottom
     if own and inner and n is not root and n.children:
         last = off.get(n.children[-1].id)
-        if last and not last.wrapped and not own.wrapped:
-            step = own.bottom - last.bottom
+        if last and (absolute or (not last.wrapped and not own.wrapped)):
+            step = own.bottom - (last.top if absolute else last.bottom)
             if _usable(step) and abs(step) > LEAST:
                 top, right, bottom, left = n.padding
                 n.padding = (top, right, max(0.0, bottom - step), left)

@@ -215,7 +215,7 @@ def _join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
     out = list(surfaces)
     groups: dict[tuple[int, int], list[Surface]] = {}
     for s in surfaces:
-        if s.rect.w < page_width * FULL:
+        if s.rect.w < page_width * FULL and not any(_beside(s.rect, o.rect) for o in surfaces):
             groups.setdefault((round(s.rect.x), round(s.rect.right)), []).append(s)
     for members in groups.values():
         members.sort(key=lambda s: s.rect.y)
@@ -228,6 +228,12 @@ def _join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
         if len(pile) > 1:
             _replace_pile(out, pile)
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def _beside(a: Rect, b: Rect) -> bool:
+    """True for neighbouring cells of one row: they touch, and have the same top and height."""
+    same_row = abs(a.y - b.y) <= 1.5 and abs(a.h - b.h) <= 1.5
+    return same_row and min(abs(a.right - b.x), abs(b.right - a.x)) <= 2.5
 
 
 def _same_frame(a: Surface, b: Surface) -> bool:

@@ -16,6 +16,7 @@ from neige.core.reading.text.recognise import Recogniser, Spelling
 
 INKED = 0.18  # cover from which a pixel counts as ink when boxes are drawn around it
 SPLIT_GAP = 1.15  # of the ink height: a wider gap parts two texts that stand on one baseline
+LONG_LINE = 24.0  # times its height: longer crops are read in parts
 MIN_CONFIDENCE = 0.5  # of a line; less is not kept as text (it is left as a region)
 SYMBOLS = set("@#&?€$£¥%•·–—→←↑↓©®™½¼¾")  # that may stand alone; any other lone sign is an icon misread
 
@@ -136,7 +137,7 @@ def read_lines(
         kept.append((a, c, ink is not None))
     lines: list[RawLine] = []
     unread: list[Box] = []
-    for crop, (top, left, _), spelling in zip(crops, kept, recogniser(crops)):
+    for crop, (top, left, _), spelling in zip(crops, kept, _spell(crops, recogniser, noise)):
         found = split_words(crop, spelling, noise)
         text = spelling.text.strip()
         if len(text) == 1 and not text.isalnum() and text not in SYMBOLS:
@@ -149,6 +150,53 @@ def read_lines(
                 continue
         lines += [_shift(line, left, top) for line in found]
     return _dedupe(lines), unread
+
+
+def _spell(crops: list[NDArray[np.uint8]], recogniser: Recogniser, noise: float) -> list[Spelling]:
+    """Read crops, long ones in parts: over a whole long line the recogniser drops letters. Parts end at wide ink gaps."""
+    parts: list[NDArray[np.uint8]] = []
+    bounds: list[list[tuple[int, int]]] = []
+    for crop in crops:
+        cuts = _cuts(crop, noise) if crop.shape[1] > LONG_LINE * crop.shape[0] else []
+        ends = [0, *cuts, crop.shape[1]]
+        bounds.append(list(itertools.pairwise(ends)))
+        parts += [crop[:, a:b] for a, b in bounds[-1]]
+    read = iter(recogniser(parts))
+    out = []
+    for crop, spans_of in zip(crops, bounds):
+        text, places, scores = "", [], []
+        for a, b in spans_of:
+            s = next(read)
+            if text and s.text:
+                text += " "
+                places.append(a / crop.shape[1])
+                scores.append(1.0)
+            text += s.text
+            places += [(a + p * (b - a)) / crop.shape[1] for p in s.places]
+            scores += s.scores
+        out.append(Spelling(text, tuple(places), tuple(scores)))
+    return out
+
+
+def _cuts(crop: NDArray[np.uint8], noise: float) -> list[int]:
+    """Where to cut a long line: near equal parts, in the widest gap thereabouts that is plainly one between words."""
+    ink = measure_ink(crop, noise)
+    height, width = crop.shape[:2]
+    inked, _ = _strokes(ink.cover > INKED, 1.1 * height, 0.85 * height)
+    runs = spans(inked.max(axis=0))
+    gaps = [
+        (b[0] - a[1], (a[1] + b[0]) / 2)
+        for a, b in itertools.pairwise(runs)
+        if b[0] - a[1] >= max(3, 0.1 * height)
+    ]
+    count = int(np.ceil(width / (LONG_LINE * 0.75 * height)))
+    reach = 0.3 * width / count
+    cuts = []
+    for k in range(1, count):
+        near = [g for g in gaps if abs(g[1] - k * width / count) <= reach]
+        if near:
+            cuts.append(round(max(near)[1]))
+    return sorted(set(cuts))
 
 
 def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> list[RawLine]:
