@@ -14,7 +14,7 @@ from neige.core.reading import read
 from neige.core.writer import write
 
 # Rounds of correction: does the round take heights as they are (see `correct`)? Each starts from the best page so far.
-ROUNDS = (False, False, True, False, True)
+ROUNDS = (False, False, True, False, True, True, True)
 ENOUGH = 0.1  # px: a mean word placed better than this is not worth another round
 
 
@@ -76,6 +76,7 @@ def settle(
     best, best_error, drawing = outline, float("inf"), None
     current, changes = outline, 0
     rounds: list[Round] = []
+    tried: set[bool] = set()  # kinds of correction that have not helped the best page so far
     for absolute in (*ROUNDS, None):
         seen = render(write(current, reading, picture, subset=False), picture.width, pixels=False)
         error = misplacement(current, reading, seen)
@@ -84,9 +85,10 @@ def settle(
         progress("correct", f"round {len(rounds) - 1}: words {error:.2f} px off on average")
         if kept:
             best, best_error, drawing = current, error, seen
-        if absolute is None or drawing is None or best_error < ENOUGH:
+            tried.clear()
+        if absolute is None or drawing is None or best_error < ENOUGH or len(tried) == 2:
             break
+        absolute = absolute if absolute not in tried else not absolute
+        tried.add(absolute)
         current, changes = correct(best, reading, drawing, absolute=absolute)
-        if not changes:
-            break
     return best, tuple(rounds)

@@ -258,14 +258,14 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
     centres = _middle_columns(kids)
     if centres and len(kids) > 1:
         pitch = (centres[-1] - centres[0]) / (len(kids) - 1)
-        gap = max(0.0, min(24.0, *gaps))
-        width = pitch - gap
-        if max(abs(c - centres[0] - i * pitch) for i, c in enumerate(centres)) <= 4 and width > 20:
-            start = centres[0] - width / 2
-            if start >= x0 - 4 and centres[-1] + width / 2 <= x1 + 4:
-                lefts = [start + i * pitch for i in range(len(kids))]
-                rights = [v + width for v in lefts]
-                gaps = [gap] * (len(kids) - 1)
+        room = 2 * min(centres[0] - x0, x1 - centres[-1]) + 2 * NEAR
+        width = min(pitch - max(0.0, min(24.0, *gaps)), room)
+        regular = max(abs(c - centres[0] - i * pitch) for i, c in enumerate(centres)) <= 4
+        if regular and width >= max(c.rect.w for c in kids) - NEAR:
+            lefts = [c - width / 2 for c in centres]
+            rights = [c + width / 2 for c in centres]
+            gaps = [pitch - width] * (len(kids) - 1)
+            x1 = rights[-1]
     gap = min(gaps)
     end = x1 if x1 - rights[-1] < 0.5 * (x1 - x0) or kids[-1].kind == "text" else rights[-1]
     if node.surface is None and not _solid(kids[-1]) and len(kids) > 1:

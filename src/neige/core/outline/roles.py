@@ -351,29 +351,61 @@ def _navigation(area: Node, reading: Reading, label: str) -> None:
         while end > start and not _nav_item(items[end - 1]):
             end -= 1
         part = items[start:end]
-        if len(part) < 2:
+        if len(part) < 2 or best.kind == "grid":
             return
-        nav = Node(
+        group = Node(
             best.kind if best.kind == "block" else "row",
             union(c.rect for c in part),
-            tag="nav",
             children=part,
             cross=best.cross,
             width="hug",
         )
-        nav.gap, nav.inset = part[0].gap, min(c.inset for c in part)
+        group.gap, group.inset = part[0].gap, min(c.inset for c in part)
         part[0].gap = 0.0
         for c in part:
-            c.inset -= nav.inset
-        if best.kind == "grid":
-            return
-        best.children = [*items[:start], nav, *items[end:]]
-        best = nav
-    else:
-        best.tag = "nav"
-    best.attributes["label"] = label
+            c.inset -= group.inset
+        best.children = [*items[:start], group, *items[end:]]
+        best = group
     for c in best.children:
         _as_link(c)
+    if label == "Main" and area.kind == "row" and best is not area:
+        # one row: the wordmark, the list and its call to action are the navigation together
+        nav = Node(
+            "row",
+            area.rect,
+            tag="nav",
+            children=area.children,
+            padding=area.padding,
+            cross=area.cross,
+            align=area.align,
+            attributes={"band": "1"},
+        )
+        area.kind, area.children, area.padding = "block", [nav], (0.0, 0.0, 0.0, 0.0)
+        best.attributes["list"] = "1"
+    else:
+        nav = best
+        best.tag = "nav"
+    nav.attributes["label"] = label
+    if best.kind == "row":
+        _give_room(best, min(8.0, nav.padding[0], nav.padding[2]) if nav.padding[0] else 4.0)
+
+
+def _give_room(links: Node, block: float) -> None:
+    """Links side by side get padding out of the gaps between them: targets large enough to hit (WCAG 2.2, 2.5.8)."""
+    kids = links.children
+    gaps = [c.gap for c in kids[1:]]
+    if not gaps or min(gaps) < 8 or any(c.kind != "text" for c in kids if c.tag == "a" and not c.surface):
+        return
+    side = min(12.0, min(gaps) / 2)
+    for i, c in enumerate(kids):
+        plain = c.kind == "text" and c.tag == "a"
+        if plain:
+            c.attributes["pad"] = f"{block:g} {side:g}"
+        if i:
+            before = kids[i - 1].kind == "text" and kids[i - 1].tag == "a"
+            c.gap -= side * (plain + before)
+        elif plain:
+            c.gap -= side
 
 
 def _nav_item(c: Node) -> bool:

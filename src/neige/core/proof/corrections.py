@@ -80,6 +80,8 @@ def correct(
             changes += _grid(n, off)
         elif n.kind == "td":
             changes += _cell(n, off)
+        elif n.kind == "table":
+            changes += _rows(n, drawing)
     return out, changes
 
 
@@ -214,7 +216,7 @@ def _block(n: Node, off: dict[int, _Drawn], root: Node, absolute: bool) -> int:
                 if i == 0 and inner and n is not root:
                     top, right, bottom, left = n.padding
                     n.padding = (max(0.0, top - step), right, bottom, left)
-                    c.gap = min(0.0, top - step)
+                    c.gap = 0.0
                 else:
                     c.gap -= step
                 changes += 1
@@ -326,6 +328,21 @@ def _grid(n: Node, off: dict[int, _Drawn]) -> int:
                         n.columns[i] += step if n.columns[i] > 0 else 0
                     changes += 1
     return changes + _across(n, kids)
+
+
+def _rows(table: Node, drawing: Drawing) -> int:
+    """Row heights: collapsed borders and tall content make rows other than they were written."""
+    changes = 0
+    for tr, following in zip(table.children, table.children[1:]):
+        box = drawing.nodes.get(tr.id)
+        below = drawing.nodes.get(following.id)
+        if box is None or below is None:
+            continue
+        step = (below.rect.y - box.rect.y) - (following.rect.y - tr.rect.y)
+        if _usable(step) and abs(step) > 0.3:
+            tr.tweak["height"] = max(4.0, tr.tweak.get("height", tr.rect.h) - step)
+            changes += 1
+    return changes
 
 
 def _cell(n: Node, off: dict[int, _Drawn]) -> int:

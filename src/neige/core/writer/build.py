@@ -383,6 +383,10 @@ class Builder:
             declarations["font-size"] = self.size(style.size)
         if n.align in ("center", "end"):
             declarations["text-align"] = n.align
+        if n.attributes.get("pad"):
+            block, inline = (float(v) for v in n.attributes["pad"].split())
+            declarations["display"] = "block"
+            declarations["padding"] = f"{rem(block)} {rem(inline)}"
         if n.attributes.get("nowrap"):
             declarations["white-space"] = "nowrap"
         type_class = self.sheet.named(
@@ -597,7 +601,7 @@ class Builder:
         for tr in n.children:
             cells: list[Element | str] = []
             for td in tr.children:
-                declared = {"block-size": rem(tr.rect.h)}
+                declared = {"block-size": rem(tr.tweak.get("height", tr.rect.h))}
                 if any(v > 0.05 for v in td.padding):
                     declared["padding-inline"] = (
                         rem(td.padding[3])
@@ -640,9 +644,7 @@ class Builder:
         parts.append(Element("tbody", {}, list(rows[len(head) :])))
         table.children = parts
         self._finish(table, block)
-        self.sheet.named(
-            block, {"min-inline-size": "30rem"} if len(n.columns) > 3 else {"inline-size": "100%"}
-        )
+        self.sheet.named(block, {"inline-size": "100%"})
         box = Element(
             "div", {"class": self.sheet.named("table-scroll", {**placed, "overflow-x": "auto"})}, [table]
         )

@@ -89,9 +89,15 @@ a:hover {
   outline-offset: 2px;
 }
 
+/* Small screens: words may break, and nothing is wider than its place */
 @media (width <= 64rem) {
   body {
     overflow-wrap: anywhere;
+  }
+
+  body * {
+    min-inline-size: 0;
+    max-inline-size: 100%;
   }
 }
 

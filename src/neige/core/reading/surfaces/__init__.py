@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from neige.core.model import Cutout, Fill, Picture, Rect, Rule, Shadow, Surface
 from neige.core.model.geometry import edges
 from neige.core.reading.colour import apart, pack, to_hex
+from neige.core.reading.paint import gradient as painted_gradient
 from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
 from neige.core.reading.surfaces.frame import SoftShadow, find_border, find_shadow, rings
@@ -108,6 +109,8 @@ def _surfaces(
         fill = _fill(region.colour, box, ramps)
         band = region.x0 == 0 and region.x1 == width
         same = fill.colour == background.colour and fill.stops == background.stops
+        if background.stops and not fill.stops and _part_of(background, region, width, height):
+            continue
         if (band or region.area > 0.9 * width * height) and (same or (background.stops and fill.stops)):
             continue
         around = rings(pixels, region, 26 * scale)
@@ -141,6 +144,14 @@ def _surfaces(
             )
         )  # fmt: skip
     return _drop_repeats(out)
+
+
+def _part_of(background: Fill, region: Region, width: int, height: int) -> bool:
+    """True for a flat strip of the page's own gradient."""
+    at = painted_gradient(background, 9, 9)
+    y = min(8, int(9 * (region.y0 + region.y1) / 2 / height))
+    x = min(8, int(9 * (region.x0 + region.x1) / 2 / width))
+    return bool(np.abs(at[y, x] - np.array(region.colour)).max() <= 14)
 
 
 def _grown(region: Region, around: list[NDArray[np.float64]]) -> Region:

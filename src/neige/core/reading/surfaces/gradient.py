@@ -22,6 +22,7 @@ MIN_CELLS = 40
 MIN_RANGE = 6.0  # 8-bit steps from end to end; less is a flat fill with noise
 INLIER = 3.0
 INLIER_SHARE = 0.86
+LARGE_SHARE = 0.7  # suffices for a quarter of the page: the soft shadows of what lies on it are many
 BEND = 2.0  # 8-bit steps a colour may be off the straight line between two stops
 
 
@@ -115,13 +116,15 @@ def find_ramps(pixels: NDArray[np.uint8]) -> list[Ramp]:
         if counts[number] < MIN_CELLS:
             break
         members = np.flatnonzero(labels == number)
-        ramp = _fit(cells.reshape(-1, 3)[members], members % w, members // w)
+        ramp = _fit(cells.reshape(-1, 3)[members], members % w, members // w, 0.25 * h * w)
         if ramp is not None:
             ramps.append(ramp)
     return ramps
 
 
-def _fit(colours: NDArray[np.float64], cx: NDArray[np.int64], cy: NDArray[np.int64]) -> Ramp | None:
+def _fit(
+    colours: NDArray[np.float64], cx: NDArray[np.int64], cy: NDArray[np.int64], large: float
+) -> Ramp | None:
     spread = np.quantile(colours, 0.98, axis=0) - np.quantile(colours, 0.02, axis=0)
     if spread.max() < MIN_RANGE:
         return None
@@ -150,12 +153,15 @@ def _fit(colours: NDArray[np.float64], cx: NDArray[np.int64], cy: NDArray[np.int
         part = which == i
         if part.sum() >= 2:
             at.append(float(t[part].mean()))
-            middle.append(np.median(colours[part], axis=0))
+            inside = colours[part]
+            # shadows darken part of a bin: where a bin is uneven its lighter cells are the ground
+            uneven = np.ptp(inside, axis=0).max() > 5
+            middle.append(np.quantile(inside, 0.75 if uneven else 0.5, axis=0))
     if len(at) < 4:
         return None
     ramp = Ramp(dx, dy, np.array(at), np.array(middle), (0, 0, 0, 0))
     inlier = np.abs(ramp.predict(x, y) - colours).max(axis=1) <= INLIER
-    if inlier.mean() < INLIER_SHARE:
+    if inlier.mean() < (LARGE_SHARE if len(colours) > large else INLIER_SHARE):
         return None
     # most neighbouring bins must differ: a few flat areas joined by shadows are not a gradient
     steps = np.abs(np.diff(np.array(middle), axis=0)).max(axis=1)

@@ -24,6 +24,7 @@ ALTERNATIVES = {
 RARE = 60  # letters: styles with fewer are checked against the common ones
 ABSORB_MARGIN = 0.03  # correlation a piece may lose by taking a common style
 SHORT = 3  # letters: no more can be an icon misread
+UNLIKE_ONE = 0.84  # and for a single letter
 UNLIKE = 0.66  # correlation with its own drawing below which a short line is not text
 SETTLE_MARGIN = 0.012  # correlation by which an alternative must win
 
@@ -551,7 +552,8 @@ def _lines(
             words[-1].x + words[-1].w - words[0].x,
             style.ascent + style.descent,
         )
-        if likeness and sum(c.isalnum() for w in words for c in w.text) <= SHORT and max(likeness) < UNLIKE:
+        letters = sum(c.isalnum() for w in words for c in w.text)
+        if likeness and letters <= SHORT and max(likeness) < (UNLIKE_ONE if letters <= 1 else UNLIKE):
             continue  # an icon that looked like letters to the recogniser: no font draws it so
         out.append(Line(tuple(words), box, base, main, to_hex(line.ground), round(line.confidence, 3)))
     return out
