@@ -15,6 +15,7 @@ from neige.core.outline.paragraphs import baseline_offset, wrap_bounds
 
 AUTO = -10_000.0
 NEAR = 2.5  # px: two edges this close are meant to be one
+OUTSET = 64.0  # px that centred columns may reach beyond the box their text spans
 CENTRED = 3.0  # px by which a centred thing may be off
 WIDE_SURFACE = 120.0  # px: a wider surface in a row asks for a column of its own
 
@@ -258,13 +259,17 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
     centres = _middle_columns(kids)
     if centres and len(kids) > 1:
         pitch = (centres[-1] - centres[0]) / (len(kids) - 1)
-        room = 2 * min(centres[0] - x0, x1 - centres[-1]) + 2 * NEAR
+        room = 2 * min(centres[0] - x0, x1 - centres[-1]) + OUTSET
         width = min(pitch - max(0.0, min(24.0, *gaps)), room)
         regular = max(abs(c - centres[0] - i * pitch) for i, c in enumerate(centres)) <= 4
         if regular and width >= max(c.rect.w for c in kids) - NEAR:
             lefts = [c - width / 2 for c in centres]
             rights = [c + width / 2 for c in centres]
             gaps = [pitch - width] * (len(kids) - 1)
+            out = max(x0 - lefts[0], rights[-1] - x1)
+            if out > 0.5:
+                node.attributes["outset"] = f"{out:.2f}"
+                x0 -= out
             x1 = rights[-1]
     gap = min(gaps)
     end = x1 if x1 - rights[-1] < 0.5 * (x1 - x0) or kids[-1].kind == "text" else rights[-1]

@@ -382,12 +382,22 @@ def _navigation(area: Node, reading: Reading, label: str) -> None:
         )
         area.kind, area.children, area.padding = "block", [nav], (0.0, 0.0, 0.0, 0.0)
         best.attributes["list"] = "1"
+    elif (
+        label == "Main"
+        and len(area.children) == 1
+        and area.children[0].kind == "row"
+        and area.children[0] is not best
+        and area.children[0].tag == "div"
+    ):
+        nav = area.children[0]
+        nav.tag = "nav"
+        best.attributes["list"] = "1"
     else:
         nav = best
         best.tag = "nav"
     nav.attributes["label"] = label
     if best.kind == "row":
-        _give_room(best, min(8.0, nav.padding[0], nav.padding[2]) if nav.padding[0] else 4.0)
+        _give_room(best, min(8.0, nav.padding[0], nav.padding[2]) if nav.padding[0] else 0.0)
 
 
 def _give_room(links: Node, block: float) -> None:
@@ -406,6 +416,8 @@ def _give_room(links: Node, block: float) -> None:
             c.gap -= side * (plain + before)
         elif plain:
             c.gap -= side
+    if kids[-1].attributes.get("pad"):
+        links.attributes["end"] = f"{side:g}"
 
 
 def _nav_item(c: Node) -> bool:
@@ -598,6 +610,7 @@ def _lists(root: Node, reading: Reading) -> None:
             n.tag == "nav"
             and n.kind in ("row", "block")
             and all(c.tag in ("a", "span", "div", "img") for c in n.children)
+            and not any(d.attributes.get("list") for d in n.walk())
         ):
             n.attributes["list"] = "1"
         elif n.tag == "div" and len(n.children) >= 3 and not n.attributes.get("band"):

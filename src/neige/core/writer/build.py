@@ -208,6 +208,8 @@ class Builder:
         """Declarations that put `n` where it belongs in its parent, and what changes on small screens."""
         out: dict[str, str] = {}
         narrow: dict[str, str] = {}
+        if n.attributes.get("end"):
+            out["margin-inline-end"] = rem(-float(n.attributes["end"]))
         if parent.kind in ("block", "td"):
             start: str | None = None
             if (n.width in ("max", "hug") and n.align == "center") or n.width == "center":
@@ -222,6 +224,9 @@ class Builder:
                 out["margin-block-start"] = rem(n.gap)
             if start:
                 out["margin-inline-start"] = start
+            if n.attributes.get("outset"):
+                out["margin-inline"] = rem(-float(n.attributes["outset"]))
+                narrow["margin-inline"] = "0"
             self._limit(n, out)
         elif parent.kind == "row":
             if n.gap == AUTO:
