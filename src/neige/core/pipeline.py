@@ -12,10 +12,11 @@ from neige.core.outline import arrange
 from neige.core.proof import correct, misplacement, prove
 from neige.core.reading import read
 from neige.core.writer import write
+from neige.core.writer.cutouts import Encoded
 
 # Rounds of correction: does the round take heights as they are (see `correct`)? Each starts from the best page so far.
 ROUNDS = (False, False, True, False, True, True, True)
-ENOUGH = 0.1  # px: a mean word placed better than this is not worth another round
+ENOUGH = 0.2  # px: a mean word placed better than this is not worth another round
 
 
 class Renderer(Protocol):
@@ -54,8 +55,9 @@ def build(
     reading = read(picture, progress=progress)
     outline = arrange(reading)
     progress("outline", f"{len(outline.root.walk())} parts")
-    outline, rounds = settle(outline, reading, picture, render, progress)
-    page = write(outline, reading, picture)
+    encoded: Encoded = {}
+    outline, rounds = settle(outline, reading, picture, render, progress, encoded)
+    page = write(outline, reading, picture, encoded=encoded)
     progress(
         "write",
         f"{len(page.html.encode()) + len(page.css.encode())} bytes of HTML and CSS, {len(page.assets)} assets",
@@ -70,15 +72,23 @@ def build(
 
 
 def settle(
-    outline: Outline, reading: Reading, picture: Picture, render: Renderer, progress: Progress
+    outline: Outline,
+    reading: Reading,
+    picture: Picture,
+    render: Renderer,
+    progress: Progress,
+    encoded: Encoded | None = None,
 ) -> tuple[Outline, tuple[Round, ...]]:
     """Draw, measure, correct, until it no longer helps. A round that makes things worse is dropped."""
+    encoded = {} if encoded is None else encoded
     best, best_error, drawing = outline, float("inf"), None
     current, changes = outline, 0
     rounds: list[Round] = []
     tried: set[bool] = set()  # kinds of correction that have not helped the best page so far
     for absolute in (*ROUNDS, None):
-        seen = render(write(current, reading, picture, subset=False), picture.width, pixels=False)
+        seen = render(
+            write(current, reading, picture, subset=False, encoded=encoded), picture.width, pixels=False
+        )
         error = misplacement(current, reading, seen)
         kept = error < best_error
         rounds.append(Round(round(error, 4), kept, changes))

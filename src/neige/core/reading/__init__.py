@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import cv2
@@ -10,7 +11,7 @@ import numpy as np
 
 from neige.core.model import Line, PaletteEntry, Picture, Reading, Rect, TypeStyle
 from neige.core.reading.colour import from_hex, oklab, pack, to_hex, unpack
-from neige.core.reading.surfaces import Ground, read_surfaces
+from neige.core.reading.surfaces import Ground, read_surfaces, scan_surfaces
 from neige.core.reading.text.detect import detect_lines
 from neige.core.reading.text.lines import read_lines
 from neige.core.reading.text.recognise import Recogniser, recognise
@@ -42,9 +43,13 @@ def read(
     progress("text", f"{len(boxes)} places with text")
     raw, unread = read_lines(picture.pixels, boxes, recogniser, picture.noise)  # type: ignore[arg-type]
     progress("text", f"{sum(len(r.words) for r in raw)} words")
-    lines, styles = set_type(raw, picture.pixels, picture.scale)
-    progress("type", f"{len(styles)} text styles")
-    ground = read_surfaces(picture, [w.ink for line in lines for w in line.words])
+    with ThreadPoolExecutor(
+        1
+    ) as beside:  # type is Python, the scan is array work: together they use two cores
+        scan = beside.submit(scan_surfaces, picture)
+        lines, styles = set_type(raw, picture.pixels, picture.scale)
+        progress("type", f"{len(styles)} text styles")
+        ground = read_surfaces(picture, [w.ink for line in lines for w in line.words], scan.result())
     lines = _keep_set_type(lines, styles, ground, picture)
     cutouts = tuple(
         replace(c, backdrop=c.backdrop and any(line.box.inside(c.rect, 0.7) for line in lines))

@@ -8,6 +8,7 @@ from neige.core.model import Outline, Page, Picture, Reading
 from neige.core.model.page import Asset
 from neige.core.outline.roles import body_style
 from neige.core.writer.build import Builder
+from neige.core.writer.cutouts import Encoded
 from neige.core.writer.element import Element, paths_of, serialise
 from neige.core.writer.fonts import face_of, font_assets, font_face, stack
 from neige.core.writer.stylesheet import CONVENTIONS, RESET, rule
@@ -16,14 +17,22 @@ from neige.core.writer.tokens import number, page_colours, rem
 __all__ = ["write"]
 
 
-def write(outline: Outline, reading: Reading, picture: Picture, *, subset: bool = True) -> Page:
+def write(
+    outline: Outline,
+    reading: Reading,
+    picture: Picture,
+    *,
+    subset: bool = True,
+    encoded: Encoded | None = None,
+) -> Page:
     """Write the page. The same outline, reading and picture give the same bytes.
 
-    Without `subset` the font files are the catalogue's whole ones: quicker, for drawings on the way.
+    Without `subset` the font files are the catalogue's whole ones: quicker, for drawings on the way. `encoded` keeps the
+    cut-outs' files from one call to the next with the same reading.
     """
     base = reading.styles[body_style(reading)] if reading.styles else None
     colours = page_colours(reading, base.colour if base else "#000000")
-    builder = Builder(outline, reading, picture, colours)
+    builder = Builder(outline, reading, picture, colours, {} if encoded is None else encoded)
     _label_fields(outline)
     body = Element("body", {}, [], outline.root.id)
     body.children = [builder.element(c, outline.root, i == 0) for i, c in enumerate(outline.root.children)]

@@ -7,7 +7,7 @@ from neige.core.model.page import Asset
 from neige.core.outline.layout import AUTO
 from neige.core.outline.names import slug
 from neige.core.outline.roles import body_style, node_text
-from neige.core.writer.cutouts import encode
+from neige.core.writer.cutouts import Encoded, encode
 from neige.core.writer.element import Element
 from neige.core.writer.fonts import stack
 from neige.core.writer.stylesheet import Sheet
@@ -23,8 +23,11 @@ INHERITED = {"a", "span", "strong", "em", "label", "p", "li", "code", "td", "th"
 class Builder:
     """Writes one outline. `sheet` and `assets` fill up while elements are made."""
 
-    def __init__(self, outline: Outline, reading: Reading, picture: Picture, colours: Colours) -> None:
+    def __init__(
+        self, outline: Outline, reading: Reading, picture: Picture, colours: Colours, encoded: Encoded
+    ) -> None:
         self.outline, self.reading, self.picture, self.colours = outline, reading, picture, colours
+        self.encoded = encoded
         self.sheet = Sheet()
         self.assets: list[Asset] = []
         self.base: TypeStyle | None = reading.styles[body_style(reading)] if reading.styles else None
@@ -187,7 +190,9 @@ class Builder:
         if index in self.files:
             return self.files[index]
         cutout = self.reading.cutouts[index]
-        content, extension, size = encode(self.picture, self.reading, cutout)
+        if index not in self.encoded:
+            self.encoded[index] = encode(self.picture, self.reading, cutout)
+        content, extension, size = self.encoded[index]
         if content in self.by_content:
             path = self.by_content[content]
         else:

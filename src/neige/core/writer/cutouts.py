@@ -12,6 +12,8 @@ from PIL import Image
 from neige.core.model import Cutout, Picture, Reading
 from neige.core.reading.colour import from_hex
 
+Encoded = dict[int, tuple[bytes, str, tuple[int, int]]]  # by index of the cutout: what `encode` gave
+
 FLAT_COLOURS = 256  # a picture with no more is stored losslessly
 QUALITY = 88  # of WebP; above it bytes grow and nothing visible is won
 

@@ -38,18 +38,35 @@ class Ground:
     lost: tuple[Rect, ...]
 
 
-def read_surfaces(picture: Picture, text: list[Rect]) -> Ground:
-    """Read everything but text. `text`: boxes (CSS px) of words already read; their ink is nobody's picture."""
-    scale = picture.scale
+@dataclass(frozen=True)
+class Scan:
+    """What can be found before any text is known. `pixels` have compression noise undone; in `working` gradients are flat."""
+
+    pixels: NDArray[np.uint8]
+    working: NDArray[np.uint8]
+    ramps: dict[tuple[int, int, int], Ramp]
+    regions: list[Region]
+    hulls: list[Hull]
+    rules: list[Rule]
+
+
+def scan_surfaces(picture: Picture) -> Scan:
+    """Gradients, flat regions and thin lines. Needs no text, so that it can run while the text is read."""
     pixels = snap_to_dominant(picture.pixels, picture.noise) if picture.noise else picture.pixels
     working, ramps = flatten(pixels, find_ramps(pixels))
-    found, hulls = find_regions(working, scale)
-    regions = [r for r in found if not _in_glyph(r, text, scale)]
-    background = _background(working, hulls, ramps)
-    surfaces = _surfaces(regions, pixels, ramps, background, scale)
+    regions, hulls = find_regions(working, picture.scale)
+    return Scan(pixels, working, ramps, regions, hulls, find_rules(working, picture.scale))
+
+
+def read_surfaces(picture: Picture, text: list[Rect], scan: Scan | None = None) -> Ground:
+    """Read everything but text. `text`: boxes (CSS px) of words already read; their ink is nobody's picture."""
+    scale = picture.scale
+    scan = scan or scan_surfaces(picture)
+    regions = [r for r in scan.regions if not _in_glyph(r, text, scale)]
+    background = _background(scan.working, scan.hulls, scan.ramps)
+    surfaces = _surfaces(regions, scan.pixels, scan.ramps, background, scale)
     surfaces = _join_stacks(surfaces, picture.width)
-    rules = find_rules(working, scale)
-    rules = [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
+    rules = [r for r in scan.rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
     canvas = _paint(picture, background, surfaces, rules)
     tolerance = EXPLAINED + 3 * picture.noise
     remains = apart(np.rint(canvas).astype(np.uint8), picture.pixels) > tolerance

@@ -133,8 +133,10 @@ def fit_rectangle(mask: NDArray[np.bool_]) -> float | None:
         return None
     if not all(good) and mask.mean() < 0.5:
         return None
-    filled = ndimage.binary_fill_holes(mask) if h * w < 4_000_000 else mask
     ideal = rounded_mask(h, w, radius) > 0.5
+    if mask.mean() > 0.97 and not (mask & ~ideal).any():
+        return radius if radius >= 0.8 else 0.0
+    filled = ndimage.binary_fill_holes(mask) if h * w < 4_000_000 else mask
     outside = (filled & ~ideal).sum()
     missing = (ideal & ~filled).sum()
     if outside > 0.02 * ideal.sum() + 4 or missing > 0.45 * ideal.sum():

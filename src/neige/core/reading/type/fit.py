@@ -22,8 +22,8 @@ CAP = 25.0  # an edge farther off than 5 sigma is a misreading, not evidence
 MAX_FAMILIES = 4
 FAMILY_COST = 40.0  # chi² another family must save on the page
 TRACKING_COST = 18.0  # chi² that tracking must save in a style, or it is zero
-SHORTLIST = 10
-DRAWN_LINES = 4  # lines of a style that are drawn for comparison
+SHORTLIST = 8
+DRAWN_LINES = 3  # lines of a style that are drawn for comparison
 CORRELATION_WEIGHT = 900.0  # chi² that one unit of correlation is worth
 
 

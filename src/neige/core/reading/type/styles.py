@@ -192,7 +192,7 @@ def _decide(
     members: list[int], pieces: list[Piece], fits: list, families: list[int], sigma: float, scale: int
 ) -> TypeStyle:
     cat = catalogue()
-    longest = sorted(members, key=lambda m: -sum(len(w.text) for w in pieces[m].words))[:8]
+    longest = sorted(members, key=lambda m: -sum(len(w.text) for w in pieces[m].words))[:5]
     total = np.sum([fits[m][0] for m in longest], axis=0)
     outside = ~np.isin(cat.family_of, families)
     ranked = np.argsort(total + outside * 12.0, kind="stable")
