@@ -13,6 +13,7 @@ from neige.core.model import (
     Cutout,
     Fill,
     Line,
+    Node,
     Outline,
     Picture,
     Reading,
@@ -25,6 +26,7 @@ from neige.core.model import (
 from neige.core.model.codec import from_json, to_json
 from neige.core.outline import arrange
 from neige.core.outline.names import slug
+from neige.core.outline.roles import _close_gaps
 from neige.core.reading.type.catalogue import catalogue, shape
 from neige.core.writer import page_files, write
 
@@ -119,6 +121,14 @@ class Structure(unittest.TestCase):
     def test_there_is_one_h1_and_it_is_the_largest_text(self) -> None:
         found = re.findall(r"<h1[^>]*>([^<]*)</h1>", html(page()))
         self.assertEqual(found, ["Depth today"])
+
+    def test_levels_have_no_gaps_and_like_headings_stay_alike(self) -> None:
+        levels = (1, 4, 4, 2, 4, 5, 4)
+        root = Node(
+            "block", Rect(0, 0, 9, 9), children=[Node("text", Rect(0, 0, 9, 9), tag=f"h{v}") for v in levels]
+        )
+        _close_gaps(root)
+        self.assertEqual([n.tag for n in root.children], ["h1", "h2", "h2", "h2", "h3", "h4", "h3"])
 
     def test_wrapped_lines_are_one_paragraph(self) -> None:
         got = re.sub(r"\s+", " ", html(page()))

@@ -32,22 +32,22 @@
     </span>
     <span class="block px-4 pt-3 font-semibold group-hover:underline">{project.name}</span>
   </a>
-  <dl class="flex gap-5 px-4 pt-1 pb-4 text-sm text-ash">
+  <dl class="flex flex-wrap gap-x-3 px-4 pt-1 pb-4 text-sm whitespace-nowrap text-ash">
     {#if proof}
       <div>
-        <dt class="inline">words</dt>
-        <dd class="inline font-semibold text-ink">{proof.words_found}/{proof.words_seen}</dd>
+        <dt class="sr-only">words found</dt>
+        <dd><b class="font-semibold text-ink">{proof.words_found}/{proof.words_seen}</b> words</dd>
       </div>
       <div>
-        <dt class="inline">off</dt>
-        <dd class="inline font-semibold text-ink">{pixels(proof.position_px)}</dd>
+        <dt class="sr-only">median offset</dt>
+        <dd><b class="font-semibold text-ink">{pixels(proof.position_px)}</b> off</dd>
       </div>
       <div>
-        <dt class="inline">alike</dt>
-        <dd class="inline font-semibold text-ink">{percent(proof.ssim)}</dd>
+        <dt class="sr-only">structural similarity</dt>
+        <dd><b class="font-semibold text-ink">{percent(proof.ssim)}</b> alike</dd>
       </div>
     {/if}
-    <div class="ml-auto">
+    <div class="basis-full">
       <dt class="sr-only">last touched</dt>
       <dd>{ago(project.touched_at)}</dd>
     </div>

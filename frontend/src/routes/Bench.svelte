@@ -20,7 +20,7 @@
   const asked = $derived(route.params.look);
   const done = $derived(build?.state === "done");
   const look = $derived<Look>(isLook(asked) ? asked : "seam");
-  let chosen = $state<Finding | undefined>();
+  let chosen = $state.raw<Finding | undefined>();
 
   function show(next: Look) {
     void navigate("/projects/:id/:look", { params: { id, look: next }, replace: true });

@@ -364,5 +364,6 @@ def _cells(table: Node, reading: Reading) -> None:
                 else:
                     td.align = "start"
                     td.padding = (0.0, 0.0, 0.0, max(0.0, left))
-                child.align, child.width = td.align, "fill"
+                small = child.surface is not None and child.tag in ("a", "span", "button")
+                child.align, child.width = td.align, "hug" if small else "fill"
                 lay_out(child, reading, child.rect.x, td.rect.right)

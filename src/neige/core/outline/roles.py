@@ -484,13 +484,26 @@ def _headings(root: Node, reading: Reading) -> None:
         level = next(i for i, s in enumerate(merged) if s - ranks[n.style] <= 0.06 * s)
         n.tag = "h1" if n is top else f"h{min(6, max(2, level + 1))}"
         n.reasons.append(f"set at {reading.styles[n.style].size:g} px against {base.size:g} px text")
-    # no gaps between levels
-    last = 0
-    for n in (n for n in root.walk() if n.tag in ("h1", "h2", "h3", "h4", "h5", "h6")):
-        level = int(n.tag[1])
-        if level > last + 1 and last:
-            n.tag = f"h{last + 1}"
-        last = int(n.tag[1])
+    _close_gaps(root)
+
+
+def _close_gaps(root: Node) -> None:
+    """No level is skipped on the way down, and headings that looked alike under one parent stay alike."""
+    above: list[tuple[int, int]] = []  # (level by looks, level given)
+    for n in root.walk():
+        if not re.fullmatch(r"h[1-6]", n.tag):
+            continue
+        seen = int(n.tag[1])
+        while above and above[-1][0] > seen:
+            above.pop()
+        if not above:
+            given = min(seen, 2)
+        elif above[-1][0] == seen:
+            given = above[-1][1]
+        else:
+            given = above[-1][1] + 1
+        above.append((seen, given))
+        n.tag = f"h{min(6, given)}"
 
 
 def _labels(root: Node) -> None:
