@@ -121,7 +121,7 @@ def colour_difference(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> NDArray[np.
     out = np.zeros(x.shape[:2])
     differs = (x != y).any(axis=2)
     if differs.any():
-        labs = [rgb2lab(p[differs][None] / 255.0) for p in (x, y)]
+        labs = [rgb2lab(p[differs][None].astype(np.float32) / 255) for p in (x, y)]
         out[differs] = deltaE_ciede2000(labs[0], labs[1])[0]
     return out
 

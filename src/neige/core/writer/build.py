@@ -375,9 +375,9 @@ class Builder:
         if n.kind == "image":
             return self._image(n, placed, placed_narrow, wrap_item)
         if n.kind == "rule":
-            return self._rule(n, parent, placed, wrap_item)
+            return self._rule(n, parent, placed, placed_narrow, wrap_item)
         if n.kind == "field":
-            return self._field(n, parent, placed, wrap_item)
+            return self._field(n, parent, placed, placed_narrow, wrap_item)
         if n.kind == "table":
             return self._table(n, placed)
         return self._container(n, parent, placed, placed_narrow, inner, inner_narrow, medium, wrap_item)
@@ -481,7 +481,8 @@ class Builder:
                 placed.pop("max-inline-size", None)
                 placed.pop("inline-size", None)
             role = n.attributes.get("role", "chip")
-            variant = self.sheet.named(f"{role}-{slug(node_text(n), 1) or 'plain'}", declared)
+            roomy = {"padding-inline": "1.25rem"} if max(pad[1], pad[3]) > 40 else {}
+            variant = self.sheet.named(f"{role}-{slug(node_text(n), 1) or 'plain'}", declared, roomy)
             spot = self.sheet.named(f"{self.owner(parent)}__{role}", placed, placed_narrow)
             e = Element(n.tag, attributes, self.runs(t), n.id)
             self._finish(e, role if role == "button" else "", variant, spot)
@@ -537,7 +538,9 @@ class Builder:
         self._finish(e, self.sheet.named(n.name or "picture", declared, narrow))
         return Element("li", {}, [e]) if wrap_item else e
 
-    def _rule(self, n: Node, parent: Node, placed: dict[str, str], wrap_item: bool) -> Element:
+    def _rule(
+        self, n: Node, parent: Node, placed: dict[str, str], narrow: dict[str, str], wrap_item: bool
+    ) -> Element:
         colour = self.colours.name(
             n.surface.fill.colour if n.surface else "#000000",
             "rule" if "rule" not in self.colours.names.values() else "",
@@ -547,10 +550,12 @@ class Builder:
         if not flat or parent.kind == "row":
             declared["inline-size"] = px(n.rect.w) if not flat else rem(n.rect.w)
         e = Element("hr", {}, [], n.id)
-        self._finish(e, self.sheet.named("rule", declared))
+        self._finish(e, self.sheet.named("rule", declared, narrow))
         return Element("li", {}, [e]) if wrap_item else e
 
-    def _field(self, n: Node, parent: Node, placed: dict[str, str], wrap_item: bool) -> Element:
+    def _field(
+        self, n: Node, parent: Node, placed: dict[str, str], narrow: dict[str, str], wrap_item: bool
+    ) -> Element:
         self.fields += 1
         kind = n.attributes.get("type", "text")
         name = (
@@ -596,7 +601,9 @@ class Builder:
         if n.surface:
             declared |= self.paint(n.surface)
         e = Element(n.tag, attributes, [], n.id)
-        self._finish(e, self.sheet.named("field" if kind not in ("checkbox", "radio") else kind, declared))
+        self._finish(
+            e, self.sheet.named("field" if kind not in ("checkbox", "radio") else kind, declared, narrow)
+        )
         return Element("li", {}, [e]) if wrap_item else e
 
     def _table(self, n: Node, placed: dict[str, str]) -> Element:
