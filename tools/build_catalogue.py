@@ -1,7 +1,8 @@
 """Build the font catalogue that the type fitter works with: `src/neige/fonts/` (TrueType files and `catalogue.json`).
 
-The families come from the npm packages named in `fonts/package.json` (Latin files) and from two Debian packages
-(`fonts-dejavu-core`, `fonts-liberation`), whose faces stand in for the system fonts of most screens. The folder is
+The families come from the npm packages named in `fonts/package.json` (Latin files) and from Debian packages:
+`fonts-dejavu-*` and `fonts-liberation`, whose faces stand in for the system fonts of most screens, and `fonts-lato`, the
+second edition of Lato, whose widths differ from those of the first (which is the one in npm); both are common on the web. The folder is
 made, not committed: run this once after `npm ci` in `fonts/`; `make setup` does.
 """
 
@@ -28,9 +29,24 @@ MONO = re.compile(r"mono|code|courier|inconsolata", re.I)
 
 # Debian faces: family, category, licence file, {weight/style: file}
 SYSTEM = (
-    ("DejaVu Sans", "sans-serif", "fonts-dejavu-core", {"400": "dejavu/DejaVuSans.ttf", "700": "dejavu/DejaVuSans-Bold.ttf"}),
-    ("DejaVu Serif", "serif", "fonts-dejavu-core", {"400": "dejavu/DejaVuSerif.ttf", "700": "dejavu/DejaVuSerif-Bold.ttf"}),
-    ("DejaVu Sans Mono", "monospace", "fonts-dejavu-core", {"400": "dejavu/DejaVuSansMono.ttf", "700": "dejavu/DejaVuSansMono-Bold.ttf"}),
+    (
+        "DejaVu Sans", "sans-serif", "fonts-dejavu-core", {
+            "300": "dejavu/DejaVuSans-ExtraLight.ttf", "400": "dejavu/DejaVuSans.ttf", "700": "dejavu/DejaVuSans-Bold.ttf",
+            "400i": "dejavu/DejaVuSans-Oblique.ttf", "700i": "dejavu/DejaVuSans-BoldOblique.ttf",
+        },
+    ),
+    *(
+        (f"DejaVu {name}", category, "fonts-dejavu-core", {
+            "400": f"dejavu/DejaVu{file}.ttf", "700": f"dejavu/DejaVu{file}-Bold.ttf", "400i": f"dejavu/DejaVu{file}-{slant}.ttf",
+        })
+        for name, category, file, slant in (("Serif", "serif", "Serif", "Italic"), ("Sans Mono", "monospace", "SansMono", "Oblique"))
+    ),
+    (
+        "Lato 2", "sans-serif", "fonts-lato", {
+            "300": "lato/Lato-Light.ttf", "400": "lato/Lato-Regular.ttf", "500": "lato/Lato-Medium.ttf", "600": "lato/Lato-Semibold.ttf",
+            "700": "lato/Lato-Bold.ttf", "800": "lato/Lato-Heavy.ttf", "400i": "lato/Lato-Italic.ttf", "700i": "lato/Lato-BoldItalic.ttf",
+        },
+    ),
     *(
         (f"Liberation {name}", category, "fonts-liberation", {
             key: f"liberation/Liberation{name}-{style}.ttf"
@@ -93,7 +109,7 @@ def sources() -> list[dict[str, Any]]:
             faces.append({
                 "family": family, "category": category, "licence": "Bitstream-Vera" if "DejaVu" in family else "OFL-1.1",
                 "licence_source": str(licence), "source": str(DEBIAN / name), "italic": key.endswith("i"),
-                "weight": int(key.rstrip("i")), "system": True,
+                "weight": int(key.rstrip("i")), "system": package != "fonts-lato",
             })  # fmt: skip
     return faces
 
@@ -169,7 +185,7 @@ def main() -> None:
     missing = [f["source"] for f in sources() if not Path(f["source"]).is_file()]
     if missing:
         sys.exit(
-            f"font files missing (install fonts-dejavu-core and fonts-liberation, run npm ci in fonts/): {missing[:3]}"
+            f"font files missing (install the Debian packages of tools/system_packages.sh, run npm ci in fonts/): {missing[:3]}"
         )
     with ProcessPoolExecutor() as pool:
         faces = list(pool.map(build, sources(), chunksize=4))

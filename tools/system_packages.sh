@@ -2,7 +2,7 @@
 # Install what is missing of Debian's packages: the browser, PostgreSQL, fonts, Python's venv.
 set -eu
 missing=""
-for package in chromium chromium-headless-shell postgresql fonts-dejavu-core fonts-liberation python3-venv ca-certificates; do
+for package in chromium chromium-headless-shell postgresql fonts-dejavu-core fonts-dejavu-extra fonts-liberation fonts-lato python3-venv ca-certificates; do
   dpkg -s "$package" >/dev/null 2>&1 || missing="$missing $package"
 done
 [ -z "$missing" ] && exit 0

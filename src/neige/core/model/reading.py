@@ -41,7 +41,7 @@ class Line:
 class TypeStyle:
     """One text style of the page. `ascent` and `descent` are rounded as the browser rounds them.
 
-    `fit` is the normalised correlation of the style drawn in this face with the picture's ink, -1..1; `runner_up` the next family.
+    `fit` is the correlation of its lines, drawn in this face, with the picture's ink, 0..1; `runners` are the next families with theirs.
     """
 
     family: str
@@ -55,9 +55,10 @@ class TypeStyle:
     ascent: float
     descent: float
     underline: bool = False
+    strike: bool = False
     uppercase: bool = False
     fit: float = 0.0
-    runner_up: str = ""
+    runners: tuple[tuple[str, float], ...] = ()
     lines: int = 0
 
 

@@ -30,6 +30,7 @@ class RawWord:
     colour: tuple[float, float, float]
     confidence: float
     underline: bool = False
+    strike: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,16 +72,16 @@ def _strokes(
     No letter has a horizontal run longer than an em or a vertical one taller than the line; `across` and `down` are those limits.
     """
     mask = inked.astype(np.uint8)
-    flat = (
-        cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((1, max(3, round(across))), np.uint8))
-        if inked.shape[1] > across
-        else np.zeros_like(mask)
-    )
-    tall = (
-        cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((max(3, round(down)), 1), np.uint8))
-        if inked.shape[0] > down
-        else np.zeros_like(mask)
-    )
+
+    def runs(kernel: tuple[int, int]) -> NDArray[np.uint8]:  # what lies outside the crop is no ink
+        opened = cv2.morphologyEx(
+            mask, cv2.MORPH_OPEN, np.ones(kernel, np.uint8), borderType=cv2.BORDER_CONSTANT, borderValue=0
+        )
+        return np.asarray(opened, np.uint8)
+
+    none = np.zeros_like(mask)
+    flat = runs((1, max(3, round(across)))) if inked.shape[1] > across else none
+    tall = runs((max(3, round(down)), 1)) if inked.shape[0] > down else none
     if flat.mean() + tall.mean() > 0.4:  # solid ink: there is nothing else
         return inked, np.zeros_like(inked)
     return inked & (flat == 0) & (tall == 0), flat > 0
@@ -182,7 +183,7 @@ def _cuts(crop: NDArray[np.uint8], noise: float) -> list[int]:
     """Where to cut a long line: near equal parts, in the widest gap thereabouts that is plainly one between words."""
     ink = measure_ink(crop, noise)
     height, width = crop.shape[:2]
-    inked, _ = _strokes(ink.cover > INKED, 1.1 * height, 0.85 * height)
+    inked, _ = _strokes(ink.cover > INKED, 1.1 * height, 0.97 * height)
     runs = spans(inked.max(axis=0))
     gaps = [
         (b[0] - a[1], (a[1] + b[0]) / 2)
@@ -206,10 +207,11 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         return []
     ink = measure_ink(crop, noise)
     height, width = crop.shape[:2]
-    inked, ruled = _strokes(ink.cover > INKED, 1.1 * height, 0.85 * height)
-    rows = spans(inked.max(axis=1))
+    inked, ruled = _strokes(ink.cover > INKED, 1.1 * height, 0.97 * height)
+    rows = _own_rows(inked)
     if not rows:
         return []
+    inked[: rows[0][0]] = inked[rows[-1][1] :] = False
     profile = (ink.cover * inked).max(axis=0)
     runs = spans(profile > INKED)
     if not runs:
@@ -265,7 +267,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         marked = np.flatnonzero(vertical > INKED)
         top, bottom = edge(vertical, int(marked[0]), int(marked[-1]) + 1)
         left, right = edge(profile, first, last)
-        under = _underlined(ruled[:, first:last], top, bottom)
+        under, strike = _ruled(ruled[:, first:last], top, bottom)
         colour = _word_colour(crop[:, first:last], column, ink)
         words.append(
             RawWord(
@@ -274,6 +276,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
                 colour,
                 float(np.mean(spelling.scores[start : end + 1])),
                 under,
+                strike,
             )
         )
     if not words:
@@ -281,17 +284,25 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     return _split_lines(words, ink, 0.7 * ink_height if len(words) == 1 else ink_height, spelling.confidence)
 
 
-def _underlined(ruled: NDArray[np.bool_], top: float, bottom: float) -> bool:
-    """True if a thin line runs under a word: low in it or just below, and ending before the crop does."""
+def _own_rows(inked: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """Row ranges of a line's own ink: what touches the crop's edge apart from it belongs to a neighbouring line."""
+    rows = spans(inked.max(axis=1))
+    tallest = max(rows, key=lambda r: r[1] - r[0], default=(0, 0))
+    return [
+        r for r in rows if r is tallest or not ((r[0] == 0 and r[1] <= tallest[0]) or r[1] == inked.shape[0] and r[0] >= tallest[1])
+    ]
+
+
+def _ruled(ruled: NDArray[np.bool_], top: float, bottom: float) -> tuple[bool, bool]:
+    """(underlined, struck through): a thin line low in a word or just below it, or through its middle."""
     height = bottom - top
+    under = strike = False
     for a, b in spans(ruled.mean(axis=1) > 0.7):
-        if (
-            b - a <= max(2.0, 0.16 * height)
-            and top + 0.6 * height <= a <= bottom + 0.35 * height
-            and b < ruled.shape[0]
-        ):
-            return True
-    return False
+        if b - a > max(2.0, 0.16 * height) or b >= ruled.shape[0]:
+            continue
+        under |= top + 0.6 * height <= a <= bottom + 0.35 * height
+        strike |= top + 0.3 * height <= a < top + 0.6 * height
+    return under, strike
 
 
 def _without_icons(

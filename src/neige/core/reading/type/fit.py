@@ -14,8 +14,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.reading.text.lines import RawLine
-from neige.core.reading.type.catalogue import AVERAGE, catalogue, draw, shape
+from neige.core.reading.text.lines import RawWord
+from neige.core.reading.type.catalogue import AVERAGE, catalogue, shape
 
 SIGMA = 0.4  # px at 1x: standard error of a measured ink edge
 CAP = 25.0  # an edge farther off than 5 sigma is a misreading, not evidence
@@ -23,8 +23,6 @@ MAX_FAMILIES = 4
 FAMILY_COST = 40.0  # chi² another family must save on the page
 TRACKING_COST = 18.0  # chi² that tracking must save in a style, or it is zero
 SHORTLIST = 8
-DRAWN_LINES = 3  # lines of a style that are drawn for comparison
-CORRELATION_WEIGHT = 900.0  # chi² that one unit of correlation is worth
 
 
 @dataclass(frozen=True)
@@ -48,9 +46,9 @@ class LineFit:
     chi: float
 
 
-def edges_of(line: RawLine) -> Edges:
-    boxes = np.array([w.box for w in line.words], dtype=np.float64).reshape(-1, 4)
-    return Edges(tuple(w.text for w in line.words), boxes[:, 0], boxes[:, 2], boxes[:, 1], boxes[:, 3])
+def edges_of(words: Sequence[RawWord]) -> Edges:
+    boxes = np.array([w.box for w in words], dtype=np.float64).reshape(-1, 4)
+    return Edges(tuple(w.text for w in words), boxes[:, 0], boxes[:, 2], boxes[:, 1], boxes[:, 3])
 
 
 def _model(
@@ -178,12 +176,12 @@ def refit(
         left, right, n_left, n_right, at = [], [], [], [], 0
         for word in texts:
             first, last = at, at + len(word) - 1
-            left.append(pens.get(first, 0.0) + _extent(row, word[0], 1))
+            left.append(pens.get(first, 0.0) + extent(row, word[0], 1))
             if last in pens:
-                right.append(pens[last] + _extent(row, word[-1], 2))
+                right.append(pens[last] + extent(row, word[-1], 2))
             else:  # the last letter is part of a ligature
                 following = pens.get(last + 1, shaped.advance)
-                right.append(following - (_extent(row, word[-1], 0) - _extent(row, word[-1], 2)))
+                right.append(following - (extent(row, word[-1], 0) - extent(row, word[-1], 2)))
             n_left.append(first)
             n_right.append(last)
             at += len(word) + 1
@@ -212,7 +210,8 @@ def refit(
     return best
 
 
-def _extent(row: int, char: str, column: int) -> float:
+def extent(row: int, char: str, column: int) -> float:
+    """A character's advance (column 0), or its box's xmin, xmax, ymin, ymax (1 to 4), in em."""
     cat = catalogue()
     place = cat.places.get(char)
     return float(cat.table[row, place, column]) if place is not None else AVERAGE[column]
@@ -232,32 +231,9 @@ def baseline_of(e: Edges, row: int, size: float) -> float:
     return float(np.median(votes)) if votes else float(e.bottom.max())
 
 
-def correlation(
-    cover: NDArray[np.float32],
-    row: int,
-    texts: Sequence[str],
-    x: Sequence[float],
-    size: float,
-    tracking: float,
-    baseline: float,
-) -> float:
-    """Normalised correlation, -1..1, of measured ink with the words drawn, the best of three baselines."""
-    a = cover - cover.mean()
-    norm = float(np.sqrt((a * a).sum()))
-    if norm < 1e-6:
-        return 0.0
-    drawn = np.zeros(
-        (cover.shape[0] + 2, cover.shape[1]), np.float32
-    )  # a row more above and below, to slide along
-    for text, at in zip(texts, x):
-        np.maximum(drawn, draw(row, text, size, tracking, at, round(baseline) + 1, drawn.shape), out=drawn)
-    best = -1.0
-    for shift in (1, 0, 2):
-        b = drawn[shift : shift + cover.shape[0]]
-        n = float(np.sqrt(((b - b.mean()) ** 2).sum()))
-        if n > 1e-6:
-            best = max(best, float((a * b).sum()) / (norm * n))
-    return best
+def ink_rows(row: int, text: str) -> tuple[float, float]:
+    """How far a text's ink reaches above and below its baseline (below: negative), in em."""
+    return max(extent(row, c, 4) for c in text), min(extent(row, c, 3) for c in text)
 
 
 def pen_positions(e: Edges, row: int, size: float, tracking: float) -> NDArray[np.float64]:
@@ -265,9 +241,9 @@ def pen_positions(e: Edges, row: int, size: float, tracking: float) -> NDArray[n
     out = []
     for word, left, right in zip(e.texts, e.left, e.right):
         shaped = shape(row, word, abs(tracking) > 0.01)
-        start = left - size * _extent(row, word[0], 1)
+        start = left - size * extent(row, word[0], 1)
         last = (
-            shaped.x[-1] + _extent(row, word[-1], 2)
+            shaped.x[-1] + extent(row, word[-1], 2)
             if shaped.clusters[-1] == len(word) - 1
             else shaped.advance - 0.03
         )

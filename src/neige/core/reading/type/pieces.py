@@ -1,0 +1,93 @@
+"""Pieces: stretches of one line in one ink, which is what gets a type style."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.reading.colour import oklab
+from neige.core.reading.text.lines import RawLine, RawWord
+from neige.core.reading.type import fit as f
+
+OVER = 1.6  # of the way to the purest colour seen: thin ink of a common colour may be purer elsewhere
+LUMA = np.array([0.2126, 0.7152, 0.0722])
+FULLNESS = 0.22  # a browser draws coverage a of white text as a + FULLNESS a (1 - a), of black as a: measured in Chromium
+MARGIN = 2  # px of ground kept around a piece's ink
+
+
+@dataclass(eq=False)
+class Piece:
+    """`cover` (h, w) is measured ink relative to `ground` (0) and `colour` (1), with `origin` (x, y device px) at its top left."""
+
+    line: int
+    words: list[RawWord]
+    colour: NDArray[np.float64]
+    ground: NDArray[np.float64]
+    cover: NDArray[np.float32]
+    origin: tuple[int, int]
+    flat: bool
+    ruled: NDArray[np.bool_] | None = None  # (h,) rows of an underline or a strike, which are no letters' ink
+    edges: f.Edges = field(init=False)
+    fullness: float = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.edges = f.edges_of(self.words)
+        self.fullness = FULLNESS * float(self.colour @ LUMA) / 255
+
+    @property
+    def letters(self) -> int:
+        return sum(len(w.text) for w in self.words)
+
+    @property
+    def width(self) -> float:
+        return float(self.edges.right.max() - self.edges.left.min())
+
+    @property
+    def stem(self) -> float:
+        """Ink per px of ink height and width: grows with weight; to be compared only within a size."""
+        height = float(self.edges.bottom.max() - self.edges.top.min())
+        return float(self.cover.sum()) / max(height * float((self.edges.right - self.edges.left).sum()), 1.0)
+
+    def part(self, words: list[RawWord]) -> Piece:
+        """The piece that these of its words make."""
+        x0, x1 = int(min(w.box[0] for w in words)) - MARGIN, int(np.ceil(max(w.box[2] for w in words))) + MARGIN
+        a, b = max(0, x0 - self.origin[0]), max(1, x1 - self.origin[0])
+        return Piece(
+            self.line, words, self.colour, self.ground, self.cover[:, a:b], (self.origin[0] + a, self.origin[1]),
+            self.flat, self.ruled,
+        )  # fmt: skip
+
+
+def cut_pieces(number: int, line: RawLine, pixels: NDArray[np.uint8]) -> list[Piece]:
+    """Cut a line where its ink changes colour or an underline starts or ends."""
+    runs: list[list[RawWord]] = []
+    for w in line.words:
+        last = runs[-1][-1] if runs else None
+        if last and (w.underline, w.strike) == (last.underline, last.strike) and _near(w, runs[-1][0]):
+            runs[-1].append(w)
+        else:
+            runs.append([w])
+    ground = np.array(line.ground)
+    out = []
+    for words in runs:
+        x0, x1 = int(min(w.box[0] for w in words)) - MARGIN, int(np.ceil(max(w.box[2] for w in words))) + MARGIN
+        y0, y1 = int(line.box[1]) - MARGIN, int(np.ceil(line.box[3])) + MARGIN
+        x0, y0 = max(0, x0), max(0, y0)
+        crop = pixels[y0:y1, x0:x1].astype(np.float64)
+        colour = np.median(np.array([w.colour for w in words]), axis=0)
+        way = colour - ground
+        cover = np.clip(((crop - ground) @ way) / max(1.0, float(way @ way)), 0, OVER).astype(np.float32)
+        ruled = None
+        if words[0].underline or words[0].strike:
+            ruled = (cover > 0.5).mean(axis=1) > 0.7
+            cover[ruled] = 0
+        out.append(Piece(number, words, colour, ground, cover, (x0, y0), line.flat, ruled))
+    return out
+
+
+def _near(a: RawWord, b: RawWord) -> bool:
+    """Same ink? Thin and short words never reach their colour, so the tolerance is wide along the way to the ground."""
+    d = oklab(np.array(a.colour)) - oklab(np.array(b.colour))
+    return bool(abs(d[0]) < 0.16 and np.hypot(d[1], d[2]) < (0.07 if len(a.text) > 2 else 0.1))

@@ -1,0 +1,232 @@
+"""Doubtful characters: draw the alternatives in the fitted face and keep what explains the ink at the least surprise.
+
+Where the ink can tell (O and 0, c and C, a lost letter, a doubled sign) it decides; where it cannot (I and l in a grotesque)
+the look of words in the Latin script does: no capital inside a lower-case word, a vowel after l, a consonant after I.
+"""
+
+from __future__ import annotations
+
+import itertools
+import re
+from dataclasses import replace
+from functools import lru_cache
+
+
+from neige.core.reading.text.lines import RawWord
+from neige.core.reading.type import fit as f
+from neige.core.reading.type.catalogue import catalogue, shape
+from neige.core.reading.type.match import match
+from neige.core.reading.type.pieces import Piece
+
+# What a recogniser confuses, as alternatives to draw and compare.
+SWAPS = {
+    "'": "’‘", "’": "'", "‘": "'", '"': "“”", "“": '"', "”": '"', "-": "–−—", "–": "-−—", "−": "-–", "—": "–-", "I": "l1!", "l": "I1!", "1": "lI!",
+    "|": "lI1", "!": "lI1", "i": "l", "O": "0o", "0": "Oo", "o": "O0", "•": "·", "·": "•.", "C": "cG€", "c": "C", "s": "S", "S": "s5", "v": "V",
+    "V": "v", "w": "W", "W": "w", "z": "Z", "Z": "z2", "x": "X×", "X": "x", "p": "P", "P": "p", "u": "U", "U": "u", "5": "S", "8": "B", "B": "8", "2": "Z",
+    "t": "f", "f": "t", ",": ".", ".": ",", ";": ":", ":": ";", "~": "-", "Ø": "0", "„": ",,", "<": "‹", ">": "›",
+}  # fmt: skip
+PAIRS = {"rn": "m", "m": "rn", "vv": "w", "cl": "d", "fl": "fi", "fi": "fl", "..": "...", "__": "_", "_": "__", "=": "==", "==": "=", "->": "→", "[]": "□"}  # fmt: skip
+LETTERS = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789.,:;!'\"-_=()/ "
+VOWELS = set("aeiouyáéíóúàèìòùäöüâêîôûåæøœ")
+SURPRISE = 0.12  # letters' worth of unexplained ink that one unit of surprise weighs
+EDIT = 0.4  # surprise of leaving what the recogniser read
+GAIN = 0.02  # letters' worth of ink by which an alternative must win, and
+SHARE = 0.2  # of what was unexplained
+VARIANTS = str.maketrans("’‘“”–−—…", "''\"\"---.")  # signs that only a typographer tells apart: the ink alone decides
+EXPLAINED = 0.11  # residual that an alternative must not exceed
+SURE = 0.012  # residual under which a word is not doubted unless it looks odd
+LOST = 0.1  # em: a word's ink this much wider or narrower than its drawing has lost or gained a letter
+JOIN = 0.45  # of a space: a gap this narrow parts no words
+
+
+@lru_cache(maxsize=4096)
+def surprise(text: str) -> float:
+    """How unlike a word a string looks, from 0: mixed case, digits among letters, I and l where they do not stand."""
+    core = re.sub("[’'](?=[A-Za-z])", "", text.strip(".,:;!?()[]{}'\"“”‘’…-–—*"))
+    found = 0.0
+    if core in ("l", "|"):
+        found += 2
+    for i, c in enumerate(core):
+        before, after = core[i - 1] if i else "", core[i + 1] if i + 1 < len(core) else ""
+        if c == "I" and before.islower():
+            found += 2
+        elif c == "I" and not before.isalnum() and after.islower():
+            found += 1.5 if after in VOWELS or after in "Il" else 0
+        elif c == "l" and not before.isalnum() and after.isalpha():
+            found += 1.5 if after.islower() and after not in VOWELS or after.isupper() else 0
+        elif c == "l" and before.isupper() and (after.isupper() or not after):
+            found += 2
+        elif c in "01" and (before.isalpha() and after.isalpha()):
+            found += 1.5
+        elif c in "01" and after.islower() and len(after) and not before:
+            found += 1.5
+        elif c in "01" and before.islower() and not after and len(core) > 2:
+            found += 1.0
+        elif c in "OolI" and (before.isdigit() or after.isdigit()) and not (before.isalpha() or after.isalpha()):
+            found += 1.5
+        elif c == "!" and after.isalpha() or c == "|" and (before.isalpha() or after.isalpha()):
+            found += 2
+        elif c.isupper() and before.islower():
+            found += 0.4 if after.islower() else 1.2
+        elif c.islower() and i == 0 and after.isupper():
+            found += 0.5
+    found += 0.7 * len(re.findall(r"[a-z](?:–|−|—)[a-z]", text))
+    if text[:1] == '"' and text.rstrip(".,;:!?)")[-1:] in "”“" or text[:1] in "“”" and text.rstrip(".,;:!?)")[-1:] == '"':
+        found += 1
+    found += sum(1 for a, b, c in zip(core, core[1:], core[2:]) if b in "‘“”" and a.isalpha() and c.isalpha())
+    if text[:1] == "”" or len(text) > 2 and text[-1:] in "“‘":
+        found += 1
+    return found
+
+
+def settle(p: Piece, row: int, size: float, tracking: float, scale: int) -> None:
+    """Correct the words of a piece set in catalogue instance `row` (sizes in device px)."""
+    misfits = match(p, row, size, tracking, scale).words
+    words: list[RawWord] = []
+    for n, (word, misfit) in enumerate(zip(p.words, misfits)):
+        text = _settled(p, n, word, float(misfit), row, size, tracking, scale)
+        words += [word] if text == word.text else _cut(word, text, row, size, tracking)
+    if words != p.words:
+        p.words = words
+        p.edges = f.edges_of(words)
+
+
+def _settled(p: Piece, n: int, word: RawWord, misfit: float, row: int, size: float, tracking: float, scale: int) -> str:
+    drawable = 0 not in shape(row, word.text, abs(tracking) > 0.01).glyphs
+    if misfit < SURE and surprise(word.text) == 0 and not set(word.text) & set("'\"-"):
+        return word.text
+    if misfit > 0.9:
+        return word.text
+    part = p.part([word])
+    wide = _excess(part, row, size, tracking)
+    plain = [t for t in _swapped(word.text) if 0 not in shape(row, t, abs(tracking) > 0.01).glyphs]
+    if misfit > 0.08 and abs(wide) > LOST * size and len(word.text) >= 3:
+        plain += _resized(word.text, wide / size, row)
+    if not plain:
+        return word.text
+
+    def misfit_of(text: str) -> float:
+        part.words = [replace(word, text=text)]
+        part.edges = f.edges_of(part.words)
+        return match(part, row, size, tracking, scale).residual
+
+    n_letters = max(len(word.text), 2)
+    plain_text = word.text.translate(VARIANTS).replace("...", ".")
+    usual = misfit_of(word.text) if drawable else 1.0
+    own = usual * n_letters + SURPRISE * surprise(word.text)
+    best, chosen = own, word.text
+    for text in dict.fromkeys(plain):
+        if abs(_text_width(text, row, size, tracking) - (word.box[2] - word.box[0])) > 0.6 * size:
+            continue
+        found = misfit_of(text)
+        cost = found * n_letters + SURPRISE * surprise(text)
+        if text.translate(VARIANTS).replace("...", ".") == plain_text:
+            cost += GAIN / 4
+        else:
+            cost += SURPRISE * EDIT + GAIN + SHARE * usual * n_letters
+        if found < EXPLAINED and cost < best - 1e-9:
+            best, chosen = cost, text
+    return chosen
+
+
+def _text_width(text: str, row: int, size: float, tracking: float) -> float:
+    return shape(row, text, abs(tracking) > 0.01).advance * size + tracking * (len(text) - 1)
+
+
+def _excess(p: Piece, row: int, size: float, tracking: float) -> float:
+    """px by which a one-word piece's ink is wider than its text drawn."""
+    text = p.edges.texts[0]
+    shaped = shape(row, text, abs(tracking) > 0.01)
+    drawn = (
+        shaped.advance * size + tracking * (len(text) - 1)
+        - size * f.extent(row, text[0], 1)
+        - size * (f.extent(row, text[-1], 0) - f.extent(row, text[-1], 2))
+    )  # fmt: skip
+    return float(p.edges.right[0] - p.edges.left[0]) - drawn
+
+
+def _swapped(text: str) -> list[str]:
+    """Alternatives with one kind of character swapped, at one place or (for I, l and 1) at any combination of a few places."""
+    out: list[str] = []
+    for i, c in enumerate(text):
+        out += [text[:i] + other + text[i + 1 :] for other in SWAPS.get(c, "")]
+    for pair, other in PAIRS.items():
+        at = text.find(pair)
+        while at >= 0:
+            out.append(text[:at] + other + text[at + len(pair) :])
+            at = text.find(pair, at + 1)
+    if "..." in text:
+        out.append(text.replace("...", "…"))
+    if text.endswith("..") and not text.endswith("..."):
+        out += [text[:-2] + "…"]
+    if text.count('"') == 2:
+        first, second = text.index('"'), text.rindex('"')
+        out.append(text[:first] + "“" + text[first + 1 : second] + "”" + text[second + 1 :])
+    stems = [i for i, c in enumerate(text) if c in "Il1|"]
+    if 2 <= len(stems) <= 3:
+        for picks in itertools.product("Il1", repeat=len(stems)):
+            letters = list(text)
+            for i, c in zip(stems, picks):
+                letters[i] = c
+            out.append("".join(letters))
+    rounds = [i for i, c in enumerate(text) if c in "O0o"]
+    if len(rounds) >= 2:
+        out += [re.sub("[O0o]", c, text) for c in "O0o"]
+    if len(text) > 1 and text[1:].isupper() and text[0].islower():
+        out.append(text.upper())
+    return [t for t in dict.fromkeys(out) if t != text and t.strip()]
+
+
+def _resized(text: str, excess: float, row: int) -> list[str]:
+    """Alternatives with one character put in or left out whose advance makes up for `excess` em of ink."""
+    table, places = catalogue().table, catalogue().places
+    out = []
+    if excess > 0:
+        fitting = [c for c in LETTERS if abs(float(table[row, places[c], 0]) - excess) < 0.09]
+        for i in range(1, len(text) + 1):
+            out += [text[:i] + c + text[i:] for c in fitting if not (c == " " and i == len(text))]
+        doubled = [i for i, c in enumerate(text) if abs(2 * float(table[row, places.get(c, 0), 0]) - excess) < 0.09]
+        out += [text[:i] + text[i] * 2 + text[i:] for i in doubled]
+    else:
+        out += [
+            text[:i] + text[i + 1 :]
+            for i, c in enumerate(text)
+            if abs(float(table[row, places.get(c, 0), 0]) + excess) < 0.09
+        ]
+    return out
+
+
+def _cut(word: RawWord, text: str, row: int, size: float, tracking: float) -> list[RawWord]:
+    """The word with its new text, as two words if a space was found in it."""
+    if " " not in text:
+        return [replace(word, text=text)]
+    first, second = text.split(" ", 1)
+    x0, y0, x1, y1 = word.box
+    end = x0 + _text_width(first, row, size, tracking) - size * f.extent(row, first[0], 1)
+    start = x1 - _text_width(second, row, size, tracking) + size * f.extent(row, second[0], 1)
+    return [replace(word, text=first, box=(x0, y0, end, y1)), replace(word, text=second, box=(start, y0, x1, y1))]
+
+
+def join_words(p: Piece, row: int, size: float, tracking: float, scale: int) -> None:
+    """Join what was cut inside a word: two words with hardly a gap, whose ink is better explained by one."""
+    space = f.extent(row, " ", 0) * size + tracking
+    pens = match(p, row, size, tracking, scale).pens
+    words = [p.words[0]]
+    for a, b, pen, following in zip(p.words, p.words[1:], pens, pens[1:]):
+        advance = shape(row, a.text, abs(tracking) > 0.01).advance * size + tracking * len(a.text)
+        last = words[-1]
+        if following - pen - advance < JOIN * space and a.text[-1:].isalpha() and b.text[:1].isalpha():
+            box = (last.box[0], min(last.box[1], b.box[1]), b.box[2], max(last.box[3], b.box[3]))
+            sure = min(last.confidence, b.confidence)
+            one = replace(last, text=last.text + b.text, box=box, confidence=sure)
+            apart = match(p.part([last, b]), row, size, tracking, scale).residual
+            if match(p.part([one]), row, size, tracking, scale).residual < min(apart, EXPLAINED):
+                words[-1] = one
+                continue
+        words.append(b)
+    if len(words) < len(p.words):
+        p.words = words
+        p.edges = f.edges_of(words)
+
+
+__all__ = ["join_words", "settle", "surprise"]
