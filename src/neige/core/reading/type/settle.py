@@ -29,7 +29,8 @@ PAIRS = {"rn": "m", "m": "rn", "vv": "w", "cl": "d", "fl": "fi", "fi": "fl", "..
 LETTERS = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789.,:;!'\"-_=()/ "
 VOWELS = set("aeiouyáéíóúàèìòùäöüâêîôûåæøœ")
 SURPRISE = 0.12  # letters' worth of unexplained ink that one unit of surprise weighs
-EDIT = 0.4  # surprise of leaving what the recogniser read
+EDIT = 0.7  # surprise of leaving what the recogniser read,
+STEM = 0.4  # or of taking one bare stem for another
 GAIN = 0.02  # letters' worth of ink by which an alternative must win, and
 SHARE = 0.2  # of what was unexplained
 VARIANTS = str.maketrans("’‘“”–−—…", "''\"\"---.")  # signs that only a typographer tells apart: the ink alone decides
@@ -123,7 +124,10 @@ def _settled(p: Piece, n: int, word: RawWord, misfit: float, row: int, size: flo
         if text.translate(VARIANTS).replace("...", ".") == plain_text:
             cost += GAIN / 4
         else:
-            cost += SURPRISE * EDIT + GAIN + SHARE * usual * n_letters
+            stems = re.sub("[Il1!|]", "l", text) == re.sub("[Il1!|]", "l", word.text)
+            cost += SURPRISE * (STEM if stems else EDIT) + GAIN + SHARE * usual * n_letters
+            if surprise(text) >= surprise(word.text) + 1:  # a face that is only nearly right must not unmake a word
+                continue
         if found < EXPLAINED and cost < best - 1e-9:
             best, chosen = cost, text
     return chosen

@@ -30,9 +30,12 @@ OUTSIDE = 8.0  # chi² for a family that the page does not use
 ODD_WEIGHT = 2.0  # chi² for a weight other than 400 and 700
 ODD_SIZE = 3.0  # chi² for a size that is no whole or half px
 CAP_MEAN = 9.0  # mean chi² per edge beyond which fits are equally bad
+WELL_DRAWN = 0.09  # residual up to which the slope of ink against drawing tells the ink's colour
 WELL = 0.14  # residual up to which a type explains its ink
 DOUBTFUL = 0.12  # residual from which one word is tried in other types
 SAME_INK = 0.022  # OKLab distance under which two measured inks are one colour
+KNOWN_INK = 6.0  # chi² that a candidate gains whose ink is one of the page's
+PLAIN = (oklab(np.array([255.0, 255.0, 255.0])), oklab(np.zeros(3)))
 SHORT = 3  # letters: no more can be an icon misread
 UNLIKE_ONE = 0.3  # residual from which a single letter is an icon
 UNLIKE = 0.56  # and a short line
@@ -48,6 +51,7 @@ class Type:
     tracking: float
     usual: float
     runners: tuple[tuple[str, float], ...] = ()
+    ink: NDArray[np.float64] | None = None  # OKLab of its largest piece's ink
     members: list[Piece] = field(default_factory=list)
 
     @property
@@ -142,7 +146,7 @@ def _found_type(
     if kind is not None and best <= kind.usual + 0.006:
         kind.members += members
         return
-    own = _decide(members, fits, families, sigma, scale)
+    own = _decide(members, fits, families, [t.ink for t in types if t.ink is not None], sigma, scale)
     letters = sum(p.letters for p in sample)
     margin = 0.008 + 0.5 / max(letters, 10)
     if kind is not None and best <= own.usual + margin and (best < 2.5 * kind.usual + 0.03 or best < own.usual):
@@ -166,8 +170,13 @@ def _size_near(p: Piece, t: Type) -> bool:
     return abs(width - p.width) <= max(0.08 * p.width, 0.45 * t.size)
 
 
-def _decide(members: list[Piece], fits: list[Fits], families: list[int], sigma: float, scale: int) -> Type:
-    """The instance, size and tracking that a group is set in: edges rank all instances, drawn ink decides among the best."""
+def _decide(
+    members: list[Piece], fits: list[Fits], families: list[int], inks: list[NDArray[np.float64]], sigma: float, scale: int
+) -> Type:  # fmt: skip
+    """The instance, size and tracking that a group is set in: edges rank all instances, drawn ink decides among the best.
+
+    Small type cannot tell a heavier weight from a darker ink; an ink that the page already uses (`inks`, OKLab) tips the scale.
+    """
     cat = catalogue()
     order = sorted(range(len(members)), key=lambda i: (-members[i].letters, i))[:5]
     longest = [members[i] for i in order]
@@ -200,12 +209,15 @@ def _decide(members: list[Piece], fits: list[Fits], families: list[int], sigma: 
         tracking = float(np.average([r.tracking for r in refits], weights=widths**2)) if tracked else 0.0
         chi = min(CAP_MEAN, sum(r.chi for r in refits) / max(1, sum(2 * len(p.words) for p in longest))) * edges_n
         size = tidy_size(raw_size / scale, float(widths.max()) / scale) * scale
-        drawn = _mean([match(p, row, size, tracking, scale) for p in sample], sample) if sample else 0.35
+        found = [match(p, row, size, tracking, scale) for p in sample]
+        drawn = _mean(found, sample) if sample else 0.35
+        ink = oklab(_ink_colour(sample[0], found[0])) if sample else None
         cost = chi + ENERGY * min(drawn, 0.6) + (f.TRACKING_COST if tracked else 0)
         cost += 0 if int(cat.family_of[row]) in families else OUTSIDE
         cost += 0 if cat.instances[row].weight in (400, 700) else ODD_WEIGHT
         cost += 0 if (size / scale * 2) % 1 < 1e-6 else ODD_SIZE
-        scored.append((cost, Type(row, size, tracking, drawn)))
+        cost -= KNOWN_INK if ink is not None and _known(ink, inks) else 0
+        scored.append((cost, Type(row, size, tracking, drawn, ink=ink)))
     scored.sort(key=lambda s: (s[0], s[1].row))
     best = scored[0][1]
     runners: dict[str, float] = {}
@@ -214,6 +226,11 @@ def _decide(members: list[Piece], fits: list[Fits], families: list[int], sigma: 
             runners.setdefault(t.instance.face.family, round(float(np.sqrt(1 - t.usual)), 3))
     best.runners = tuple(list(runners.items())[:3])
     return best
+
+
+def _known(ink: NDArray[np.float64], inks: list[NDArray[np.float64]]) -> bool:
+    """Is an ink one that the page uses already, or plain white or black?"""
+    return any(float(np.linalg.norm(ink - k)) < 0.5 * SAME_INK for k in [*inks, *PLAIN])
 
 
 def tidy_size(size: float, widest: float) -> float:
@@ -349,8 +366,13 @@ def _home(
 
 
 def _ink_colour(p: Piece, found: Match) -> NDArray[np.float64]:
-    """The ink's own colour (3,) 0..255, anti-aliasing undone: the piece's purest colour, carried on by the fitted slope."""
-    slope = float(np.clip(found.slope, 0.85, 1.7)) if found.residual < 0.2 else 1.0
+    """The ink's own colour (3,) 0..255, anti-aliasing undone: the piece's purest colour, carried on by the fitted slope, or,
+    where the drawing fits badly, as far as its purest few pixels go."""
+    if found.residual < WELL_DRAWN:
+        slope = float(np.clip(found.slope, 0.8, 1.8))
+    else:
+        inked = p.cover[p.cover > 0.25]
+        slope = float(np.clip(np.quantile(inked, 0.985), 1.0, 1.3)) if inked.size > 40 else 1.0
     return np.clip(p.ground + slope * (p.colour - p.ground), 0, 255)
 
 
@@ -358,24 +380,28 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
     """Part types by colour and decoration into styles, and put the lines together again."""
     entries: list[tuple[Type, list[tuple[Piece, Match]], NDArray[np.float64]]] = []
     for kind in types:
-        buckets: list[tuple[NDArray[np.float64], list[tuple[Piece, Match, NDArray[np.float64]]]]] = []
+        buckets: list[tuple[NDArray[np.float64], tuple[bool, bool], list[tuple[Piece, Match, NDArray[np.float64]]]]] = []
         for p in sorted(kind.members, key=lambda p: (-p.letters, p.line, p.origin)):
             found = match(p, kind.row, kind.size, kind.tracking, scale) if p.flat else _unmatched(p, kind)
             colour = _ink_colour(p, found)
-            for lab, bucket in buckets:
-                first = bucket[0][0].words[0]
-                loose = SAME_INK * (1 + 12 / max(p.letters, 4)) * (1 if found.residual < 0.2 else 2)
-                if (first.underline, first.strike) == (p.words[0].underline, p.words[0].strike) and float(
-                    np.linalg.norm(lab - oklab(colour))
-                ) < loose:
-                    bucket.append((p, found, colour))
-                    break
+            lab = oklab(colour)
+            loose = SAME_INK * (1 + 12 / max(p.letters, 4)) * (1 if found.residual < 0.2 else 2)
+            ruled = (p.words[0].underline, p.words[0].strike)
+            near = [(float(np.linalg.norm(b[0] - lab)), n) for n, b in enumerate(buckets) if b[1] == ruled]
+            away, n = min(near, default=(9.0, -1))
+            if away < loose:
+                buckets[n][2].append((p, found, colour))
             else:
-                buckets.append((oklab(colour), [(p, found, colour)]))
-        for _, bucket in buckets:
+                buckets.append((lab, ruled, [(p, found, colour)]))
+        for _, _, bucket in buckets:
             weights = [p.letters * max(0.02, 1 - 3 * m.residual) for p, m, _ in bucket]
             entries.append((kind, [(p, m) for p, m, _ in bucket], _median([c for *_, c in bucket], weights)))
     entries.sort(key=lambda e: (-sum(p.letters for p, _ in e[1]), e[1][0][0].line))
+    for n, (kind, of, colour) in enumerate(entries):  # one ink under two types is one ink
+        lab = oklab(colour)
+        near = [e[2] for e in entries[:n] if float(np.linalg.norm(oklab(e[2]) - lab)) < 0.6 * SAME_INK]
+        if near:
+            entries[n] = (kind, of, near[0])
     styles = [_style(kind, [p for p, _ in of], [m for _, m in of], colour, scale) for kind, of, colour in entries]
     by_line: dict[int, list[tuple[Piece, Match, int]]] = defaultdict(list)
     for number, (_, of, _) in enumerate(entries):
