@@ -139,6 +139,8 @@ def _residual(drawn: NDArray[np.float32], cover: NDArray[np.float32]) -> tuple[f
 
 def _by_word(p: Piece, model: NDArray[np.float32], cover: NDArray[np.float32]) -> NDArray[np.float64]:
     """Unexplained share of each word's ink, words parted half-way between their boxes."""
+    if len(p.words) == 1:
+        return np.array([float(((cover - model) ** 2).sum()) / max(float((cover**2).sum()), 1e-6)])
     off = ((cover - model) ** 2).sum(axis=0)
     ink = (cover**2).sum(axis=0)
     middles = (p.edges.right[:-1] + p.edges.left[1:]) / 2 - p.origin[0]

@@ -31,14 +31,17 @@ class Piece:
     ruled: NDArray[np.bool_] | None = None  # (h,) rows of an underline or a strike, which are no letters' ink
     edges: f.Edges = field(init=False)
     fullness: float = field(init=False)
+    letters: int = field(init=False)
 
     def __post_init__(self) -> None:
-        self.edges = f.edges_of(self.words)
+        self.spell(self.words)
         self.fullness = FULLNESS * float(self.colour @ LUMA) / 255
 
-    @property
-    def letters(self) -> int:
-        return sum(len(w.text) for w in self.words)
+    def spell(self, words: list[RawWord]) -> None:
+        """Take other words (or the same, retyped) for this ink."""
+        self.words = words
+        self.edges = f.edges_of(words)
+        self.letters = sum(len(w.text) for w in words)
 
     @property
     def width(self) -> float:

@@ -35,7 +35,9 @@ GAIN = 0.02  # letters' worth of ink by which an alternative must win, and
 SHARE = 0.2  # of what was unexplained
 VARIANTS = str.maketrans("’‘“”–−—…", "''\"\"---.")  # signs that only a typographer tells apart: the ink alone decides
 EXPLAINED = 0.11  # residual that an alternative must not exceed
-SURE = 0.012  # residual under which a word is not doubted unless it looks odd
+SURE = 0.02  # residual under which a word is not doubted unless it looks odd
+DOUBT = 1.7  # times its type's usual residual, the same
+TYPOGRAPHIC = re.compile("['\"‘’“”–−—…-]|\\.\\.")
 LOST = 0.1  # em: a word's ink this much wider or narrower than its drawing has lost or gained a letter
 JOIN = 0.45  # of a space: a gap this narrow parts no words
 
@@ -80,39 +82,40 @@ def surprise(text: str) -> float:
     return found
 
 
-def settle(p: Piece, row: int, size: float, tracking: float, scale: int) -> None:
-    """Correct the words of a piece set in catalogue instance `row` (sizes in device px)."""
+def settle(p: Piece, row: int, size: float, tracking: float, usual: float, scale: int) -> None:
+    """Correct the words of a piece set in catalogue instance `row` (sizes in device px), whose lines leave `usual` unexplained."""
     misfits = match(p, row, size, tracking, scale).words
     words: list[RawWord] = []
     for n, (word, misfit) in enumerate(zip(p.words, misfits)):
-        text = _settled(p, n, word, float(misfit), row, size, tracking, scale)
+        text = _settled(p, n, word, float(misfit), row, size, tracking, usual, scale)
         words += [word] if text == word.text else _cut(word, text, row, size, tracking)
     if words != p.words:
-        p.words = words
-        p.edges = f.edges_of(words)
+        p.spell(words)
 
 
-def _settled(p: Piece, n: int, word: RawWord, misfit: float, row: int, size: float, tracking: float, scale: int) -> str:
+def _settled(
+    p: Piece, n: int, word: RawWord, misfit: float, row: int, size: float, tracking: float, usual_misfit: float, scale: int
+) -> str:  # fmt: skip
     drawable = 0 not in shape(row, word.text, abs(tracking) > 0.01).glyphs
-    if misfit < SURE and surprise(word.text) == 0 and not set(word.text) & set("'\"-"):
-        return word.text
-    if misfit > 0.9:
+    odd = not drawable or surprise(word.text) > 0 or misfit > max(SURE, DOUBT * usual_misfit)
+    if misfit > 0.9 or not (odd or TYPOGRAPHIC.search(word.text)):
         return word.text
     part = p.part([word])
-    wide = _excess(part, row, size, tracking)
-    plain = [t for t in _swapped(word.text) if 0 not in shape(row, t, abs(tracking) > 0.01).glyphs]
-    if misfit > 0.08 and abs(wide) > LOST * size and len(word.text) >= 3:
-        plain += _resized(word.text, wide / size, row)
+    alike = word.text.translate(VARIANTS).replace("...", ".")
+    plain = [t for t in _swapped(word.text) if odd or t.translate(VARIANTS).replace("...", ".") == alike]
+    plain = [t for t in plain if 0 not in shape(row, t, abs(tracking) > 0.01).glyphs]
+    if odd and misfit > 0.08 and len(word.text) >= 3:
+        wide = _excess(part, row, size, tracking)
+        if abs(wide) > LOST * size:
+            plain += _resized(word.text, wide / size, row)
     if not plain:
         return word.text
 
     def misfit_of(text: str) -> float:
-        part.words = [replace(word, text=text)]
-        part.edges = f.edges_of(part.words)
+        part.spell([replace(word, text=text)])
         return match(part, row, size, tracking, scale).residual
 
     n_letters = max(len(word.text), 2)
-    plain_text = word.text.translate(VARIANTS).replace("...", ".")
     usual = misfit_of(word.text) if drawable else 1.0
     own = usual * n_letters + SURPRISE * surprise(word.text)
     best, chosen = own, word.text
@@ -121,7 +124,7 @@ def _settled(p: Piece, n: int, word: RawWord, misfit: float, row: int, size: flo
             continue
         found = misfit_of(text)
         cost = found * n_letters + SURPRISE * surprise(text)
-        if text.translate(VARIANTS).replace("...", ".") == plain_text:
+        if text.translate(VARIANTS).replace("...", ".") == alike:
             cost += GAIN / 4
         else:
             stems = re.sub("[Il1!|]", "l", text) == re.sub("[Il1!|]", "l", word.text)
@@ -229,8 +232,7 @@ def join_words(p: Piece, row: int, size: float, tracking: float, scale: int) -> 
                 continue
         words.append(b)
     if len(words) < len(p.words):
-        p.words = words
-        p.edges = f.edges_of(words)
+        p.spell(words)
 
 
 __all__ = ["join_words", "settle", "surprise"]

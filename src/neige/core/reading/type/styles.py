@@ -25,6 +25,7 @@ from neige.core.reading.type.pieces import Piece, cut_pieces
 from neige.core.reading.type.settle import join_words, settle
 
 SAMPLE = 3  # pieces of a group that are drawn to judge a type
+TELLING = 48  # letters of a long line that are drawn
 ENERGY = 900.0  # chi² that the whole ink's energy is worth
 OUTSIDE = 8.0  # chi² for a family that the page does not use
 ODD_WEIGHT = 2.0  # chi² for a weight other than 400 and 700
@@ -88,7 +89,7 @@ def set_type(
     for kind in types:
         for p in kind.members:
             if p.flat and kind.usual < 0.4:
-                settle(p, kind.row, kind.size, kind.tracking, scale)
+                settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)
                 join_words(p, kind.row, kind.size, kind.tracking, scale)
     return _styled([t for t in types if t.members], raw, scale)
 
@@ -125,8 +126,12 @@ def _groups(pieces: list[Piece], fits: list[Fits], allowed: NDArray[np.bool_]) -
 
 
 def _sample(members: Sequence[Piece], most: int = SAMPLE) -> list[Piece]:
-    """The longest pieces whose ink can be compared with a drawing."""
-    return sorted((p for p in members if p.flat), key=lambda p: -p.letters)[:most]
+    """The longest pieces whose ink can be compared with a drawing, or enough of their words to tell."""
+    out = []
+    for p in sorted((p for p in members if p.flat), key=lambda p: -p.letters)[:most]:
+        count = int(np.searchsorted(np.cumsum([len(w.text) for w in p.words]), TELLING)) + 1
+        out.append(p.part(p.words[:count]) if count < len(p.words) else p)
+    return out
 
 
 def _mean(found: Sequence[Match], sample: Sequence[Piece]) -> float:
@@ -245,14 +250,15 @@ def tidy_size(size: float, widest: float) -> float:
 
 def _absorb_rare(types: list[Type], scale: int) -> None:
     """Give the pieces of rare types to a commoner one that draws them as well: one word cannot tell close sizes apart."""
-    for rare in sorted(types, key=lambda t: t.letters):
+    letters = {id(t): t.letters for t in types}
+    for rare in sorted(types, key=lambda t: letters[id(t)]):
         for p in list(rare.members):
             if not p.flat:
                 continue
             own = match(p, rare.row, rare.size, rare.tracking, scale).residual
             best: tuple[float, Type] | None = None
             for t in types:
-                if t is rare or t.letters < max(2 * rare.letters, 12) or not _size_near(p, t):
+                if t is rare or letters[id(t)] < max(2 * letters[id(rare)], 12) or not _size_near(p, t):
                     continue
                 found = match(p, t.row, t.size, t.tracking, scale).residual
                 if (found <= own + 0.006 + 0.25 / max(p.letters, 5) and found <= 3 * t.usual + 0.03) and (
@@ -262,6 +268,8 @@ def _absorb_rare(types: list[Type], scale: int) -> None:
             if best is not None:
                 rare.members.remove(p)
                 best[1].members.append(p)
+                letters[id(rare)] -= p.letters
+                letters[id(best[1])] += p.letters
     types[:] = [t for t in types if t.members]
 
 
