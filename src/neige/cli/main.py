@@ -1,4 +1,4 @@
-"""`neige`: build a page from a picture, prove a page against a picture; no database needed.
+"""`neige`: build a page from a picture, read a picture, prove a page against a picture; no database needed.
 
 Exit codes: 0 done (and within the thresholds), 1 proven but outside a threshold, 2 bad usage, 3 the input cannot be used,
 4 the browser failed.
@@ -14,13 +14,15 @@ from pathlib import Path
 
 from neige import __version__
 from neige.browser import draw_page, draw_site
-from neige.core.errors import BrowserError, NeigeError
+from neige.core.errors import BrowserError, NeigeError, PinError
 from neige.core.intake import open_picture
-from neige.core.model import Proof
+from neige.core.model import Pin, Proof
 from neige.core.model.codec import to_json
 from neige.core.pipeline import build
 from neige.core.proof import prove
 from neige.core.reading import read
+from neige.core.reading.overlay import draw_overlay, png
+from neige.core.reading.pins import pin_from
 from neige.core.writer import page_files
 
 # option, proof field, "at least" or "at most", help
@@ -52,12 +54,20 @@ def parser() -> argparse.ArgumentParser:
         metavar="DIR",
         help="folder for index.html, styles.css, assets/ and proof.json",
     )
+    r = commands.add_parser("read", help="measure what a picture says: words, type, surfaces, images (JSON)")
+    r.add_argument("picture", type=Path)
+    r.add_argument("-o", "--out", type=Path, metavar="FILE", help="JSON file (default: standard output)")
+    r.add_argument("--overlay", type=Path, metavar="PNG", help="also draw what was read over the picture")
     v = commands.add_parser("prove", help="measure a page against a picture")
     v.add_argument("page", help="HTML file, folder with index.html, or loopback address")
     v.add_argument("picture", type=Path)
     v.add_argument("--json", action="store_true", help="print the proof as JSON")
     for option, _, _, text in THRESHOLDS:
         v.add_argument(option, type=float, help=text)
+    for command in (b, r):
+        command.add_argument(
+            "--pins", type=Path, metavar="FILE", help="JSON list of corrections (docs/reading-format.md)"
+        )
     s = commands.add_parser("serve", help="run the application: private database, worker and server")
     s.add_argument(
         "--data",
@@ -73,7 +83,7 @@ def parser() -> argparse.ArgumentParser:
         help="port on loopback (NEIGE_PORT; default 8700, or any free one)",
     )
     s.add_argument("--demo", action="store_true", help="load the demo projects once")
-    for command in (b, v):
+    for command in (b, r, v):
         command.add_argument(
             "--width", type=float, metavar="CSS_PX", help="CSS width of the page (default: inferred)"
         )
@@ -86,7 +96,9 @@ def parser() -> argparse.ArgumentParser:
 def main(argv: list[str] | None = None) -> int:
     arguments = parser().parse_args(argv)
     try:
-        return {"build": _build, "prove": _prove, "serve": _serve}[arguments.command](arguments)
+        return {"build": _build, "read": _read, "prove": _prove, "serve": _serve}[arguments.command](
+            arguments
+        )
     except BrowserError as e:
         print(f"neige: {e}", file=sys.stderr)
         return 4
@@ -108,7 +120,9 @@ def _tell(stage: str, what: str) -> None:
 
 def _build(a: argparse.Namespace) -> int:
     content = a.picture.read_bytes()
-    result = build(content, a.picture.name, draw_page, width=a.width, scale=a.scale, progress=_tell)
+    result = build(
+        content, a.picture.name, draw_page, width=a.width, scale=a.scale, pins=_pins(a.pins), progress=_tell
+    )
     for asset in page_files(result.page):
         target = a.out / asset.path
         target.parent.mkdir(parents=True, exist_ok=True)
@@ -116,6 +130,33 @@ def _build(a: argparse.Namespace) -> int:
     (a.out / "proof.json").write_text(json.dumps(to_json(result.proof), indent=1, ensure_ascii=False) + "\n")
     _print(result.proof)
     return 0
+
+
+def _read(a: argparse.Namespace) -> int:
+    picture = open_picture(a.picture.read_bytes(), a.picture.name, width=a.width, scale=a.scale)
+    reading = read(picture, pins=_pins(a.pins))
+    text = json.dumps(to_json(reading), indent=1, ensure_ascii=False) + "\n"
+    if a.out:
+        a.out.write_text(text, "utf-8")
+        words = sum(len(line.words) for line in reading.lines)
+        print(
+            f"{words} words in {len(reading.lines)} lines, {len(reading.styles)} text styles, base {reading.type_scale.base:g} px"
+        )
+    else:
+        print(text, end="")
+    if a.overlay:
+        a.overlay.write_bytes(png(draw_overlay(picture, reading)))
+    return 0
+
+
+def _pins(path: Path | None) -> list[Pin]:
+    """Pins from a JSON file. NeigeError if it holds something else."""
+    if path is None:
+        return []
+    try:
+        return [pin_from(p) for p in json.loads(path.read_text("utf-8"))]
+    except (ValueError, TypeError) as e:
+        raise PinError(f"{path}: not a list of pins: {e}") from e
 
 
 def _prove(a: argparse.Namespace) -> int:

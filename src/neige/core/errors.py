@@ -31,3 +31,7 @@ class Cancelled(NeigeError):
     """The work was cancelled by its owner."""
 
     code = "cancelled"
+
+
+class PinError(NeigeError):
+    """A correction that cannot be understood."""

@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
 from neige.core.intake import open_picture
-from neige.core.model import Drawing, Outline, Page, Picture, Proof, Reading, Round
+from neige.core.model import Drawing, Outline, Page, Picture, Pin, Proof, Reading, Round
 from neige.core.outline import arrange
-from neige.core.proof import correct, misplacement, prove
-from neige.core.reading import read
+from neige.core.proof import correct, misplacement, prove, unrest
+from neige.core.reading import Scan, read, scan
 from neige.core.writer import write
 from neige.core.writer.cutouts import Encoded
 
-# Rounds of correction: does the round take heights as they are (see `correct`)? Each starts from the best page so far.
-ROUNDS = (False, False, True, False, True, True, True)
+ROUNDS = 8  # of correction at most
 ENOUGH = 0.2  # px: a mean word placed better than this is not worth another round
+NOTICED = 0.03  # px of mean error, or
+CALMER = 0.5  # px of unrest, that a round must win to be gone on from
 
 
 class Renderer(Protocol):
@@ -38,6 +39,7 @@ class Build:
     page: Page
     drawing: Drawing
     proof: Proof
+    scanned: Scan
 
 
 def build(
@@ -47,12 +49,18 @@ def build(
     *,
     width: float | None = None,
     scale: int | None = None,
+    pins: Sequence[Pin] = (),
+    scanned: Scan | None = None,
     progress: Progress = lambda stage, what: None,
 ) -> Build:
-    """Picture bytes to a page, drawn, corrected and proven. `progress(stage, what)` is called as things are found."""
+    """Picture bytes to a page, drawn, corrected and proven. `progress(stage, what)` is called as things are found.
+
+    `pins` are the developer's corrections; `scanned` is what an earlier build of the same picture left to be used again.
+    """
     picture = open_picture(content, name, width=width, scale=scale)
     progress("intake", f"{picture.width:g} x {picture.height:g} px at {picture.scale}x")
-    reading = read(picture, progress=progress)
+    scanned = scanned or scan(picture, progress=progress)
+    reading = read(picture, pins=pins, scanned=scanned, progress=progress)
     outline = arrange(reading)
     progress("outline", f"{len(outline.root.walk())} parts")
     encoded: Encoded = {}
@@ -68,7 +76,7 @@ def build(
         "prove",
         f"{proof.words_found} of {proof.words_seen} words, {proof.position_px:.1f} px off, SSIM {proof.ssim:.3f}",
     )
-    return Build(picture, reading, outline, page, drawing, proof)
+    return Build(picture, reading, outline, page, drawing, proof, scanned)
 
 
 def settle(
@@ -79,26 +87,33 @@ def settle(
     progress: Progress,
     encoded: Encoded | None = None,
 ) -> tuple[Outline, tuple[Round, ...]]:
-    """Draw, measure, correct, until it no longer helps. A round that makes things worse is dropped."""
+    """Draw, measure, correct, until it no longer helps; the best page drawn is the one that is kept.
+
+    A round goes on from the last one if it brought parts nearer to where they belong among their neighbours, even if what is
+    still wrong has meanwhile pushed more words down the page: the next round takes that away.
+    """
     encoded = {} if encoded is None else encoded
-    best, best_error, drawing = outline, float("inf"), None
-    current, changes = outline, 0
     rounds: list[Round] = []
-    tried: set[bool] = set()  # kinds of correction that have not helped the best page so far
-    for absolute in (*ROUNDS, None):
-        seen = render(
-            write(current, reading, picture, subset=False, encoded=encoded), picture.width, pixels=False
+
+    def draw(page: Outline, changes: int) -> tuple[Drawing, float, float]:
+        drawn = render(
+            write(page, reading, picture, subset=False, encoded=encoded), picture.width, pixels=False
         )
-        error = misplacement(current, reading, seen)
-        kept = error < best_error
-        rounds.append(Round(round(error, 4), kept, changes))
+        error = misplacement(page, reading, drawn)
+        rounds.append(Round(round(error, 4), not rounds or error < min(r.error for r in rounds), changes))
         progress("correct", f"round {len(rounds) - 1}: words {error:.2f} px off on average")
-        if kept:
-            best, best_error, drawing = current, error, seen
-            tried.clear()
-        if absolute is None or drawing is None or best_error < ENOUGH or len(tried) == 2:
-            break
-        absolute = absolute if absolute not in tried else not absolute
-        tried.add(absolute)
-        current, changes = correct(best, reading, drawing, absolute=absolute)
+        return drawn, error, sum(unrest(page, reading, drawn).values())
+
+    current = best = outline
+    drawing, best_error, restless = draw(outline, 0)
+    absolute, failed = False, 0
+    while best_error > ENOUGH and failed < 2 and len(rounds) <= ROUNDS:
+        following, changes = correct(current, reading, drawing, absolute=absolute)
+        seen, error, unsettled = draw(following, changes)
+        if error < best_error - NOTICED or unsettled < restless - CALMER:
+            current, drawing, restless, failed = following, seen, unsettled, 0
+        else:  # heights taken to cure themselves, or taken as they are: try the other way
+            absolute, failed = not absolute, failed + 1
+        if error < best_error:
+            best, best_error = following, error
     return best, tuple(rounds)

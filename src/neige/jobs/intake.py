@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from neige.core.errors import SettingError
 from neige.core.intake import open_picture
-from neige.jobs.tasks import png
+from neige.core.reading.overlay import png
 
 
 @dataclass(frozen=True)

@@ -21,17 +21,33 @@ from neige.core.model.codec import to_json
 from neige.core.pipeline import Build as Built
 from neige.core.pipeline import build as build_page
 from neige.core.proof import difference_map
+from neige.core.reading import Scan
+from neige.core.reading.overlay import png
+from neige.core.reading.pins import pin_from
 from neige.core.writer import page_files
 from neige.jobs.queue import notify, queue
 from neige.store.database import Database, get_blob, put_blob
 from neige.store.models import Build, Picture, Project, now
 
 THUMBNAIL = (480, 320)  # px
+SCANS = 3  # kept in memory; a scan holds a few arrays the size of its picture
 
 
 @cache
 def database() -> Database:
     return Database(os.environ["NEIGE_DATABASE_URL"])
+
+
+_scans: dict[
+    tuple[str, int], Scan
+] = {}  # of the pictures this worker read last: a pin need not wait for the networks
+
+
+def _keep(key: tuple[str, int], scan: Scan) -> None:
+    _scans.pop(key, None)
+    _scans[key] = scan
+    while len(_scans) > SCANS:
+        _scans.pop(next(iter(_scans)))
 
 
 class Superseded(Exception):
@@ -55,6 +71,8 @@ def run_build(context: JobContext, build_id: str) -> None:
         attempt = build.attempt
         picture = s.get_one(Picture, build.picture_id)
         content, name, scale = get_blob(s, picture.original), picture.name, picture.scale
+        pins = [pin_from(p) for p in build.pins]
+        key_of_scan = (picture.original, picture.scale)
         notify(s, key)
     steps: list[dict[str, str]] = []
 
@@ -71,7 +89,16 @@ def run_build(context: JobContext, build_id: str) -> None:
             notify(s, key)
 
     try:
-        result = build_page(content or b"", name, draw_page, scale=scale, progress=progress)
+        result = build_page(
+            content or b"",
+            name,
+            draw_page,
+            scale=scale,
+            pins=pins,
+            scanned=_scans.get(key_of_scan),
+            progress=progress,
+        )
+        _keep(key_of_scan, result.scanned)
         _finish(key, attempt, result)
     except Superseded:
         return
@@ -115,13 +142,6 @@ def _finish(key: uuid.UUID, attempt: int, result: Built) -> None:
         build.state, build.finished_at = "done", now()
         s.execute(update(Project).where(Project.id == build.project_id).values(touched_at=now()))
         notify(s, key)
-
-
-def png(pixels: np.ndarray) -> bytes:
-    """Lossless PNG of RGB pixels, compressed lightly."""
-    return cv2.imencode(".png", np.ascontiguousarray(pixels[:, :, ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3])[
-        1
-    ].tobytes()
 
 
 def split_thumbnail(picture: np.ndarray, page: np.ndarray) -> bytes:

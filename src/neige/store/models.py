@@ -27,11 +27,15 @@ class Blob(Base):
 
 
 class Project(Base):
+    """A piece of work. `pin_states` are the lists of pins it has had, `pin_at` the one that holds: undo and redo move it."""
+
     __tablename__ = "projects"
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     name: Mapped[str] = mapped_column(Text)
     created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
     touched_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+    pin_states: Mapped[list[list[dict[str, Any]]]] = mapped_column(JSONB, default=lambda: [[]])
+    pin_at: Mapped[int] = mapped_column(Integer, default=0)
     pictures: Mapped[list[Picture]] = relationship(
         back_populates="project", cascade="all, delete-orphan", order_by="Picture.created_at"
     )
@@ -57,7 +61,8 @@ class Picture(Base):
 class Build(Base):
     """One run of the pipeline. `state`: queued, running, done, failed, cancelled. `attempt` guards against a job run twice.
 
-    `files` maps paths to blobs; `drawn`, `difference` and `thumbnail` are PNG blobs; `steps` lists what was found so far.
+    `files` maps paths to blobs; `drawn`, `difference` and `thumbnail` are PNG blobs; `steps` lists what was found so far; `pins` are the
+    corrections it was made with.
     """
 
     __tablename__ = "builds"
@@ -67,6 +72,7 @@ class Build(Base):
     state: Mapped[str] = mapped_column(String(16), default="queued")
     job: Mapped[int | None] = mapped_column(Integer)
     attempt: Mapped[int] = mapped_column(Integer, default=0)
+    pins: Mapped[list[dict[str, Any]]] = mapped_column(JSONB, default=list)
     steps: Mapped[list[dict[str, str]]] = mapped_column(JSONB, default=list)
     error: Mapped[str | None] = mapped_column(Text)
     proof: Mapped[dict[str, Any] | None] = mapped_column(JSONB)

@@ -4,6 +4,7 @@ from neige.core.model.geometry import Rect
 from neige.core.model.outline import Node, Outline
 from neige.core.model.page import Asset, Page
 from neige.core.model.picture import Picture
+from neige.core.model.pin import Pin
 from neige.core.model.proof import Drawing, DrawnNode, DrawnWord, Finding, Proof, Round
 from neige.core.model.reading import (
     Cutout,
@@ -11,9 +12,11 @@ from neige.core.model.reading import (
     Line,
     PaletteEntry,
     Reading,
+    RotatedLine,
     Rule,
     Shadow,
     Surface,
+    TypeScale,
     TypeStyle,
     Word,
 )
@@ -32,13 +35,16 @@ __all__ = [
     "Page",
     "PaletteEntry",
     "Picture",
+    "Pin",
     "Proof",
     "Reading",
     "Rect",
+    "RotatedLine",
     "Round",
     "Rule",
     "Shadow",
     "Surface",
+    "TypeScale",
     "TypeStyle",
     "Word",
 ]

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from neige.core.model.geometry import Rect
 
-VERSION = 1
+VERSION = 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,14 +23,23 @@ class Word:
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """Words on one baseline. `box` spans the advance boxes and the content area (ascent to descent) of its main style."""
+    """Words on one baseline.
+
+    `box` spans the advance boxes and the content area (ascent to descent) of its main style; `ink` is what is visible.
+    `x_height` and `cap_height` are px above the baseline, as fitted. `residual`: share of the ink that the fitted type, drawn,
+    leaves unexplained, 0..1.
+    """
 
     words: tuple[Word, ...]
     box: Rect
+    ink: Rect
     baseline: float
+    x_height: float
+    cap_height: float
     style: int
     ground: str
     confidence: float
+    residual: float
 
     @property
     def text(self) -> str:
@@ -39,7 +48,10 @@ class Line:
 
 @dataclass(frozen=True, slots=True)
 class TypeStyle:
-    """One text style of the page. `ascent` and `descent` are rounded as the browser rounds them.
+    """One text style of the page; `name` says its use. `ascent` and `descent` are rounded as the browser rounds them.
+
+    `colour` is the ink as seen on its ground; where that is white let through, `opacity` (below 1) says how much.
+    `substitute`: no face of the catalogue draws these lines; this is the closest, sized so that it takes the same room.
 
     `fit` is the correlation of its lines, drawn in this face, with the picture's ink, 0..1; `runners` are the next families with theirs.
     """
@@ -60,6 +72,29 @@ class TypeStyle:
     fit: float = 0.0
     runners: tuple[tuple[str, float], ...] = ()
     lines: int = 0
+    opacity: float = 1.0
+    substitute: bool = False
+    name: str = "text"
+
+
+@dataclass(frozen=True, slots=True)
+class TypeScale:
+    """`base`: size of the running text, px; `sizes`: all sizes, small to large; `ratio`: of neighbouring steps where one ratio
+    explains them, else 0."""
+
+    base: float
+    sizes: tuple[float, ...]
+    ratio: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class RotatedLine:
+    """Text that runs up (`angle` -90) or down (90). It is reported, and left to the pictures."""
+
+    text: str
+    rect: Rect
+    angle: int
+    confidence: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,7 +163,7 @@ class PaletteEntry:
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """Everything measured in one picture, back to front. `unexplained` is the share of pixels that no mark accounts for."""
+    """Everything measured in one picture, back to front. `unread`: places that look like text and could not be read. `unexplained` is the share of pixels that no mark accounts for."""
 
     width: float
     height: float
@@ -142,4 +177,6 @@ class Reading:
     palette: tuple[PaletteEntry, ...]
     unexplained: float
     unread: tuple[Rect, ...] = ()
+    rotated: tuple[RotatedLine, ...] = ()
+    type_scale: TypeScale = TypeScale(16.0, (16.0,))
     version: int = field(default=VERSION)

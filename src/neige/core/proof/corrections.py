@@ -17,6 +17,7 @@ from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
 from neige.core.outline.layout import AUTO
 
 LEAST = 0.12  # px: smaller residuals are left alone
+CAPPED = 20.0  # px: a single misplaced part counts no more than this
 MOST = 400.0  # px: a residual beyond this is not a matter of gaps
 
 
@@ -53,21 +54,7 @@ def correct(
     `absolute`: parts are taken to be as tall as they will get, and what follows them is put where it belongs all the same.
     """
     out = deepcopy(outline)
-    words = _words_by_node(drawing)
-    for n in out.root.walk():
-        # the text of a button is written into the button's own element
-        if (
-            len(n.children) == 1
-            and n.children[0].kind == "text"
-            and n.id in words
-            and n.children[0].id not in words
-        ):
-            words[n.children[0].id] = words[n.id]
-    off: dict[int, _Drawn] = {}
-    for n in reversed(out.root.walk()):
-        found = _measure(n, reading, drawing, words, off)
-        if found:
-            off[n.id] = found
+    words, off = _offsets(out, reading, drawing)
     changes = 0
     for n in out.root.walk():
         if n.kind == "text":
@@ -83,6 +70,81 @@ def correct(
         elif n.kind == "table":
             changes += _rows(n, drawing)
     return out, changes
+
+
+def _offsets(
+    outline: Outline, reading: Reading, drawing: Drawing
+) -> tuple[dict[int, list[DrawnWord]], dict[int, _Drawn]]:
+    """The drawn words of every text, and how far every node is off."""
+    words = _words_by_node(drawing)
+    for n in outline.root.walk():
+        # the text of a button is written into the button's own element
+        if (
+            len(n.children) == 1
+            and n.children[0].kind == "text"
+            and n.id in words
+            and n.children[0].id not in words
+        ):
+            words[n.children[0].id] = words[n.id]
+    off: dict[int, _Drawn] = {}
+    for n in reversed(outline.root.walk()):
+        found = _measure(n, reading, drawing, words, off)
+        if found:
+            off[n.id] = found
+    return words, off
+
+
+def unrest(outline: Outline, reading: Reading, drawing: Drawing) -> dict[int, float]:
+    """For every node that places children or breaks text: how far (px, summed and capped) it puts them from where it should.
+
+    Unlike `misplacement` it does not add up down the page, so that a change can be judged where it was made.
+    """
+    _words, off = _offsets(outline, reading, drawing)
+    out: dict[int, float] = {}
+    for n in outline.root.walk():
+        if n.kind == "text":
+            found = off.get(n.id)
+            out[n.id] = 20.0 if found and found.wrapped else 0.0
+            continue
+        own = off.get(n.id)
+        kids = [(c, off[c.id]) for c in n.children if c.id in off]
+        if not kids:
+            continue
+        if n.kind in ("block", "td"):
+            inner = n.surface is not None or bool(n.attributes.get("band")) or n is outline.root
+            carry = own.top if own and inner else kids[0][1].top
+            total = 0.0
+            for _, o in kids:
+                total += min(abs(o.top - carry), CAPPED)
+                carry = o.bottom
+            if own and inner:
+                total += min(abs(own.bottom - carry), CAPPED)
+            total += sum(min(abs(o.left - (own.left if own else 0.0)), CAPPED) for _, o in kids) / 2
+        elif n.kind == "table":
+            tops = [drawing.nodes[r.id].rect.y - r.rect.y for r in n.children if r.id in drawing.nodes]
+            total = sum(min(abs(b - a), CAPPED) for a, b in itertools.pairwise(tops))
+        else:
+            tops = [o.top for _, o in kids]
+            total = sum(min(abs(t - min(tops)), CAPPED) for t in tops)
+            before = kids[0][1].left
+            for _, o in kids:
+                total += min(abs(o.left - before), CAPPED)
+                before = o.right if n.kind == "row" else o.left
+        out[n.id] = total
+    return out
+
+
+def take_back(new: Outline, old: Outline, ids: set[int]) -> None:
+    """Give the nodes `ids` of a corrected outline the values back that they had: their own, and their children's places."""
+    before = {n.id: n for n in old.root.walk()}
+    for n in new.root.walk():
+        was = before.get(n.id)
+        if n.id not in ids or was is None:
+            continue
+        n.padding, n.columns, n.cross, n.tweak = was.padding, list(was.columns), was.cross, dict(was.tweak)
+        n.width, n.attributes = was.width, dict(was.attributes)
+        for c, k in zip(n.children, was.children):
+            c.gap, c.inset, c.tweak = k.gap, k.inset, dict(k.tweak)
 
 
 def _words_by_node(drawing: Drawing) -> dict[int, list[DrawnWord]]:

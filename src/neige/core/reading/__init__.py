@@ -2,22 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import replace
+from collections.abc import Callable, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 
-from neige.core.model import Line, PaletteEntry, Picture, Reading, Rect, TypeStyle
+from neige.core.model import Line, PaletteEntry, Picture, Pin, Reading, Rect, RotatedLine, TypeStyle
 from neige.core.reading.colour import from_hex, oklab, pack, to_hex, unpack
-from neige.core.reading.surfaces import Ground, read_surfaces, scan_surfaces
-from neige.core.reading.text.detect import detect_lines
-from neige.core.reading.text.lines import read_lines
+from neige.core.reading.pins import apply_pins
+from neige.core.reading.surfaces import Ground, SurfaceScan, read_surfaces, scan_surfaces
+from neige.core.reading.text.detect import Box, detect_lines
+from neige.core.reading.text.lines import RawLine, read_lines
 from neige.core.reading.text.recognise import Recogniser, recognise
+from neige.core.reading.text.rotated import read_rotated
+from neige.core.reading.type.naming import name_styles, scale_of
 from neige.core.reading.type.styles import set_type
 
-__all__ = ["read"]
+__all__ = ["Scan", "read", "scan"]
 
 Progress = Callable[[str, str], None]
 PALETTE = 10  # entries
@@ -27,30 +30,65 @@ SMALL_PHOTO = (
 SET_TYPE = 0.86  # correlation of a line with its drawing from which it is plainly set type
 
 
-def read(
-    picture: Picture, *, recogniser: Recogniser = recognise, progress: Progress = lambda stage, what: None
-) -> Reading:
-    """Measure everything in a picture.
+@dataclass(frozen=True)
+class Scan:
+    """What costs most and no pin changes: the recognised words (device px), and the scan of the surfaces, which may still be
+    under way. Kept to read again."""
 
-    `recogniser` reads crops of text lines; `progress(stage, what)` is told what was found. All lengths of the result are
-    CSS px at the picture's scale, origin top left.
-    """
+    raw: list[RawLine]
+    unread: list[Box]
+    rotated: tuple[RotatedLine, ...]
+    surfaces: Future[SurfaceScan]
+
+
+def scan(
+    picture: Picture, *, recogniser: Recogniser = recognise, progress: Progress = lambda stage, what: None
+) -> Scan:
+    """The part of a reading that only the pixels decide."""
     at_1x = picture.pixels
     if picture.scale > 1:
         size = (round(picture.width), round(picture.height))
         at_1x = np.ascontiguousarray(cv2.resize(picture.pixels, size, interpolation=cv2.INTER_AREA))
-    boxes = [tuple(v * picture.scale for v in b) for b in detect_lines(at_1x)]
+    boxes: list[Box] = [tuple(v * picture.scale for v in b) for b in detect_lines(at_1x)]  # type: ignore[misc]
     progress("text", f"{len(boxes)} places with text")
-    raw, unread = read_lines(picture.pixels, boxes, recogniser, picture.noise)  # type: ignore[arg-type]
+    turned, boxes = read_rotated(picture.pixels, boxes, recogniser)
+    raw, unread = read_lines(picture.pixels, boxes, recogniser, picture.noise)
     progress("text", f"{sum(len(r.words) for r in raw)} words")
-    with ThreadPoolExecutor(
-        1
-    ) as beside:  # type is Python, the scan is array work: together they use two cores
-        scan = beside.submit(scan_surfaces, picture)
-        lines, styles = set_type(raw, picture.pixels, picture.scale)
-        progress("type", f"{len(styles)} text styles")
-        ground = read_surfaces(picture, [w.ink for line in lines for w in line.words], scan.result())
+    rotated = tuple(
+        RotatedLine(text, _css(box, picture.scale), angle, round(sure, 3))
+        for text, box, angle, sure in turned
+    )
+    beside = ThreadPoolExecutor(1)  # type is Python, this is array work: together they use two cores
+    surfaces = beside.submit(scan_surfaces, picture)
+    beside.shutdown(wait=False)
+    return Scan(raw, unread, rotated, surfaces)
+
+
+def _css(b: Box, scale: int) -> Rect:
+    return Rect(b[0] / scale, b[1] / scale, (b[2] - b[0]) / scale, (b[3] - b[1]) / scale)
+
+
+def read(
+    picture: Picture,
+    *,
+    pins: Sequence[Pin] = (),
+    scanned: Scan | None = None,
+    recogniser: Recogniser = recognise,
+    progress: Progress = lambda stage, what: None,
+) -> Reading:
+    """Measure everything in a picture.
+
+    `pins` outrank what is inferred; `scanned` is an earlier `scan` of the same picture; `recogniser` reads crops of text
+    lines; `progress(stage, what)` is told what was found. All lengths of the result are CSS px at the picture's scale,
+    origin top left.
+    """
+    found = scanned or scan(picture, recogniser=recogniser, progress=progress)
+    raw = apply_pins(found.raw, pins, picture.scale)
+    lines, styles = set_type(raw, picture.pixels, picture.scale, pins)
+    progress("type", f"{len(styles)} text styles")
+    ground = read_surfaces(picture, [w.ink for line in lines for w in line.words], found.surfaces.result())
     lines = _keep_set_type(lines, styles, ground, picture)
+    styles = name_styles(styles, lines)
     cutouts = tuple(
         replace(c, backdrop=c.backdrop and any(line.box.inside(c.rect, 0.7) for line in lines))
         for c in ground.cutouts
@@ -58,8 +96,8 @@ def read(
     progress("surfaces", f"{len(ground.surfaces)} surfaces, {len(cutouts)} images and icons")
     return Reading(
         picture.width, picture.height, picture.scale, ground.background, ground.surfaces, ground.rules, cutouts, tuple(lines), tuple(styles),
-        tuple(_palette(picture, ground, styles)), round(ground.unexplained, 5),
-        tuple(Rect(b[0] / picture.scale, b[1] / picture.scale, (b[2] - b[0]) / picture.scale, (b[3] - b[1]) / picture.scale) for b in unread) + ground.lost,
+        tuple(_palette(picture, ground, styles)), round(ground.unexplained, 5), tuple(_css(b, picture.scale) for b in found.unread) + ground.lost,
+        found.rotated, scale_of(styles, lines),
     )  # fmt: skip
 
 

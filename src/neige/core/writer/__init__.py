@@ -64,7 +64,7 @@ def _css(builder: Builder, reading: Reading, faces: list, used: set[str]) -> str
     body: dict[str, str] = {"background": builder.fill(reading.background)}
     if base:
         body |= {
-            "color": builder.colours.name(base.colour),
+            "color": builder.ink(base),
             "font-family": stack(base),
             "font-size": rem(base.size),
             "font-weight": str(base.weight),

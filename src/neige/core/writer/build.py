@@ -35,7 +35,11 @@ class Builder:
         self.fields = 0
         self.files: dict[int, tuple[str, tuple[int, int]]] = {}
         self.by_content: dict[bytes, str] = {}
-        self.style_names = self._style_names()
+        # classes are told apart by the sheet, so the styles' names go without their numbers
+        self.style_names = [
+            {"body": "text", "strong": "strong-text"}.get(n, n)
+            for n in (s.name.split()[0] for s in reading.styles)
+        ]
         self.fluid = reading.width >= 800
         self.ids: set[str] = set()
         self.names: dict[int, str] = {}
@@ -64,21 +68,6 @@ class Builder:
                 votes[ratio] = votes.get(ratio, 0) + len(n.lines)
         return max(votes, key=lambda r: (votes[r], -r)) if votes else 1.5
 
-    def _style_names(self) -> list[str]:
-        """A name by use for every text style: by size against the body's, and what sets it apart."""
-        names: list[str] = []
-        if self.base is None:
-            return names
-        for s in self.reading.styles:
-            ratio = s.size / self.base.size
-            name = (
-                "display" if ratio >= 2.4 else "title" if ratio >= 1.6 else "subtitle" if ratio >= 1.2 else
-                "code" if s.category == "monospace" else "label" if s.uppercase and ratio < 1 else
-                "caption" if ratio <= 0.86 else "small" if ratio < 0.97 else "strong-text" if s.weight >= self.base.weight + 200 else "text"
-            )  # fmt: skip
-            names.append(name)
-        return names
-
     def type_declarations(
         self, style: TypeStyle, leading: float, against: TypeStyle | None = None, against_leading: float = 0.0
     ) -> dict[str, str]:
@@ -86,8 +75,8 @@ class Builder:
         b = against or self.base
         assert b is not None
         out: dict[str, str] = {}
-        if style.colour != b.colour:
-            out["color"] = self.colours.name(style.colour)
+        if (style.colour, style.opacity) != (b.colour, b.opacity):
+            out["color"] = self.ink(style)
         if style.family != b.family:
             out["font-family"] = stack(style)
         if style.size != b.size:
@@ -100,9 +89,17 @@ class Builder:
             out["line-height"] = number(leading / style.size)
         if abs(style.tracking - b.tracking) > 0.005:
             out["letter-spacing"] = f"{number(style.tracking / style.size)}em"
-        if style.underline:
-            out["text-decoration"] = "underline"
+        if style.underline or style.strike:
+            out["text-decoration"] = "underline" if style.underline else "line-through"
         return out
+
+    def ink(self, style: TypeStyle) -> str:
+        """The colour of a style's text; white let through its ground is written as that."""
+        return (
+            f"rgb(255 255 255 / {style.opacity:.0%})"
+            if style.opacity < 1
+            else self.colours.name(style.colour)
+        )
 
     def size(self, value: float) -> str:
         if not self.fluid or value < FLUID_FROM:

@@ -39,7 +39,7 @@ class Ground:
 
 
 @dataclass(frozen=True)
-class Scan:
+class SurfaceScan:
     """What can be found before any text is known. `pixels` have compression noise undone; in `working` gradients are flat."""
 
     pixels: NDArray[np.uint8]
@@ -50,15 +50,15 @@ class Scan:
     rules: list[Rule]
 
 
-def scan_surfaces(picture: Picture) -> Scan:
+def scan_surfaces(picture: Picture) -> SurfaceScan:
     """Gradients, flat regions and thin lines. Needs no text, so that it can run while the text is read."""
     pixels = snap_to_dominant(picture.pixels, picture.noise) if picture.noise else picture.pixels
     working, ramps = flatten(pixels, find_ramps(pixels))
     regions, hulls = find_regions(working, picture.scale)
-    return Scan(pixels, working, ramps, regions, hulls, find_rules(working, picture.scale))
+    return SurfaceScan(pixels, working, ramps, regions, hulls, find_rules(working, picture.scale))
 
 
-def read_surfaces(picture: Picture, text: list[Rect], scan: Scan | None = None) -> Ground:
+def read_surfaces(picture: Picture, text: list[Rect], scan: SurfaceScan | None = None) -> Ground:
     """Read everything but text. `text`: boxes (CSS px) of words already read; their ink is nobody's picture."""
     scale = picture.scale
     scan = scan or scan_surfaces(picture)

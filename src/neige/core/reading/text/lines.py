@@ -11,11 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.reading.text.detect import Box
-from neige.core.reading.text.ink import Ink, edge, measure_ink, spans
+from neige.core.reading.text.ink import FLAT_SHARE, Ink, edge, ground_colour, measure_ink, spans
 from neige.core.reading.text.recognise import Recogniser, Spelling
 
 INKED = 0.18  # cover from which a pixel counts as ink when boxes are drawn around it
 SPLIT_GAP = 1.15  # of the ink height: a wider gap parts two texts that stand on one baseline
+OTHER_GROUND = 30.0  # 8-bit steps between a badge and what it lies on
 LONG_LINE = 24.0  # times its height: longer crops are read in parts
 MIN_CONFIDENCE = 0.5  # of a line; less is not kept as text (it is left as a region)
 SYMBOLS = set("@#&?€$£¥%•·–—→←↑↓©®™½¼¾")  # that may stand alone; any other lone sign is an icon misread
@@ -31,6 +32,7 @@ class RawWord:
     confidence: float
     underline: bool = False
     strike: bool = False
+    pinned: bool = False  # a person said what it says
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,15 +89,49 @@ def _strokes(
     return inked & (flat == 0) & (tall == 0), flat > 0
 
 
-def trim(
-    pixels: NDArray[np.uint8], box: Box, limits: tuple[float, float], noise: float
-) -> tuple[Box, Ink | None]:
-    """Fit a detected box to the ink around it on a flat ground; on a busy ground the box stays as it is (and no ink is given)."""
-    width = pixels.shape[1]
+def own_ground(pixels: NDArray[np.uint8], box: Box) -> tuple[int, int, int, int]:
+    """How far (x0, y0, x1, y1) the ground of a box reaches: a badge hardly larger than its text must not count as ink itself.
+
+    That is everywhere, unless the middle of the box stands on another flat colour than its surroundings.
+    """
+    height, width = pixels.shape[:2]
     x0, y0, x1, y1 = box
     h = y1 - y0
-    left, right = max(0, int(x0 - 0.35 * h)), min(width, int(np.ceil(x1 + 0.35 * h)))
-    top, bottom = int(max(limits[0], y0 - 0.2 * h)), int(np.ceil(min(limits[1], y1 + 0.2 * h)))
+    core = pixels[int(y0 + 0.2 * h) : int(np.ceil(y1 - 0.2 * h)), int(x0) : int(np.ceil(x1))]
+    a, b = max(0, int(y0 - 0.5 * h)), min(height, int(np.ceil(y1 + 0.5 * h)))
+    c, d = max(0, int(x0 - 0.5 * h)), min(width, int(np.ceil(x1 + 0.5 * h)))
+    around_it = pixels[a:b, c:d]
+    everywhere = (0, 0, width, height)
+    if core.size == 0:
+        return everywhere
+    inner, share = ground_colour(core)
+    outer, _ = ground_colour(around_it)
+    if share < FLAT_SHARE or np.abs(inner - outer).max() < OTHER_GROUND:
+        return everywhere
+    on = np.abs(around_it.astype(np.float64) - inner).max(axis=2) <= 10
+    rows, columns = np.flatnonzero(on.mean(axis=1) > 0.25), np.flatnonzero(on.mean(axis=0) > 0.25)
+    if rows.size < 4 or columns.size < 4:
+        return everywhere
+    return c + int(columns[0]), a + int(rows[0]), c + int(columns[-1]) + 1, a + int(rows[-1]) + 1
+
+
+def trim(
+    pixels: NDArray[np.uint8],
+    box: Box,
+    limits: tuple[float, float],
+    ground: tuple[int, int, int, int],
+    noise: float,
+) -> tuple[Box, Ink | None]:
+    """Fit a detected box to the ink around it on a flat ground; on a busy ground the box stays as it is (and no ink is given)."""
+    x0, y0, x1, y1 = box
+    h = y1 - y0
+    left, right = max(ground[0], int(x0 - 0.35 * h)), min(ground[2], int(np.ceil(x1 + 0.35 * h)))
+    top, bottom = (
+        int(max(limits[0], ground[1], y0 - 0.2 * h)),
+        int(np.ceil(min(limits[1], ground[3], y1 + 0.2 * h))),
+    )
+    if bottom - top < 3 or right - left < 3:
+        return box, None
     ink = measure_ink(pixels[top:bottom, left:right], noise)
     if not ink.flat:
         return box, None
@@ -124,14 +160,15 @@ def read_lines(
     pixels: NDArray[np.uint8], boxes: list[Box], recogniser: Recogniser, noise: float
 ) -> tuple[list[RawLine], list[Box]]:
     """All lines of words in the boxes, and the boxes in which nothing could be read."""
-    height, width = pixels.shape[:2]
+    height, _ = pixels.shape[:2]
     limits = _limits(boxes, height)
     crops, kept = [], []
     for box, (lowest, highest) in zip(boxes, limits):
-        (x0, y0, x1, y1), ink = trim(pixels, box, (lowest, highest), noise)
+        ground = own_ground(pixels, box)
+        (x0, y0, x1, y1), ink = trim(pixels, box, (lowest, highest), ground, noise)
         pad = 0.35 * (y1 - y0) if ink is not None else 0.0
-        a, b = max(0, int(max(y0 - pad, lowest))), min(height, int(np.ceil(min(y1 + pad, highest))))
-        c, d = max(0, int(x0 - pad)), min(width, int(np.ceil(x1 + pad)))
+        a, b = int(max(y0 - pad, lowest, ground[1])), int(np.ceil(min(y1 + pad, highest, ground[3])))
+        c, d = int(max(x0 - pad, ground[0])), int(np.ceil(min(x1 + pad, ground[2])))
         if b - a < 4 or d - c < 3:
             continue
         crops.append(pixels[a:b, c:d])
@@ -289,7 +326,10 @@ def _own_rows(inked: NDArray[np.bool_]) -> list[tuple[int, int]]:
     rows = spans(inked.max(axis=1))
     tallest = max(rows, key=lambda r: r[1] - r[0], default=(0, 0))
     return [
-        r for r in rows if r is tallest or not ((r[0] == 0 and r[1] <= tallest[0]) or r[1] == inked.shape[0] and r[0] >= tallest[1])
+        r
+        for r in rows
+        if r is tallest
+        or not ((r[0] == 0 and r[1] <= tallest[0]) or (r[1] == inked.shape[0] and r[0] >= tallest[1]))
     ]
 
 
@@ -348,10 +388,11 @@ def _split_lines(words: list[RawWord], ink: Ink, ink_height: float, confidence: 
             groups.append([])
         groups[-1].append(b)
     ground = tuple(float(v) for v in ink.ground)
-    return [RawLine(tuple(g), _around([w.box for w in g]), ground, ink.flat, confidence) for g in groups]  # type: ignore[arg-type]
+    return [RawLine(tuple(g), around([w.box for w in g]), ground, ink.flat, confidence) for g in groups]  # type: ignore[arg-type]
 
 
-def _around(boxes: list[Box]) -> Box:
+def around(boxes: list[Box]) -> Box:
+    """The smallest box that holds all."""
     return (
         min(b[0] for b in boxes),
         min(b[1] for b in boxes),

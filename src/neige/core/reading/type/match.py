@@ -43,7 +43,7 @@ def _own_and_steady(
         return own, own
     text = " ".join(p.edges.texts)
     shaped = shape(row, text, abs(tracking) > 0.01)
-    pens = {c: x for c, x in zip(reversed(shaped.clusters), reversed(shaped.x))}
+    pens = dict(zip(reversed(shaped.clusters), reversed(shaped.x)))
     at, run = 0, []
     for word in p.edges.texts:
         run.append(pens.get(at, 0.0) * size + at * tracking)
@@ -73,7 +73,9 @@ def paint(
     canvas = np.zeros((p.cover.shape[0] + 2 * rows, p.cover.shape[1]), np.float32)
     x, y = p.origin
     for text, pen in zip(p.edges.texts, pens):
-        np.maximum(canvas, draw(row, text, size, tracking, pen - x, baseline - y + rows, canvas.shape), out=canvas)
+        np.maximum(
+            canvas, draw(row, text, size, tracking, pen - x, baseline - y + rows, canvas.shape), out=canvas
+        )
     if p.ruled is not None:
         canvas[rows : rows + len(p.ruled)][p.ruled] = 0
     return canvas + np.float32(p.fullness) * canvas * (1 - canvas)

@@ -55,7 +55,10 @@ class Piece:
 
     def part(self, words: list[RawWord]) -> Piece:
         """The piece that these of its words make."""
-        x0, x1 = int(min(w.box[0] for w in words)) - MARGIN, int(np.ceil(max(w.box[2] for w in words))) + MARGIN
+        x0, x1 = (
+            int(min(w.box[0] for w in words)) - MARGIN,
+            int(np.ceil(max(w.box[2] for w in words))) + MARGIN,
+        )
         a, b = max(0, x0 - self.origin[0]), max(1, x1 - self.origin[0])
         return Piece(
             self.line, words, self.colour, self.ground, self.cover[:, a:b], (self.origin[0] + a, self.origin[1]),
@@ -75,7 +78,10 @@ def cut_pieces(number: int, line: RawLine, pixels: NDArray[np.uint8]) -> list[Pi
     ground = np.array(line.ground)
     out = []
     for words in runs:
-        x0, x1 = int(min(w.box[0] for w in words)) - MARGIN, int(np.ceil(max(w.box[2] for w in words))) + MARGIN
+        x0, x1 = (
+            int(min(w.box[0] for w in words)) - MARGIN,
+            int(np.ceil(max(w.box[2] for w in words))) + MARGIN,
+        )
         y0, y1 = int(line.box[1]) - MARGIN, int(np.ceil(line.box[3])) + MARGIN
         x0, y0 = max(0, x0), max(0, y0)
         crop = pixels[y0:y1, x0:x1].astype(np.float64)

@@ -11,7 +11,6 @@ import re
 from dataclasses import replace
 from functools import lru_cache
 
-
 from neige.core.reading.text.lines import RawWord
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, shape
@@ -33,7 +32,9 @@ EDIT = 0.7  # surprise of leaving what the recogniser read,
 STEM = 0.4  # or of taking one bare stem for another
 GAIN = 0.02  # letters' worth of ink by which an alternative must win, and
 SHARE = 0.2  # of what was unexplained
-VARIANTS = str.maketrans("’‘“”–−—…", "''\"\"---.")  # signs that only a typographer tells apart: the ink alone decides
+VARIANTS = str.maketrans(
+    "’‘“”–−—…", "''\"\"---."
+)  # signs that only a typographer tells apart: the ink alone decides
 EXPLAINED = 0.11  # residual that an alternative must not exceed
 SURE = 0.02  # residual under which a word is not doubted unless it looks odd
 DOUBT = 1.7  # times its type's usual residual, the same
@@ -56,28 +57,34 @@ def surprise(text: str) -> float:
         elif c == "I" and not before.isalnum() and after.islower():
             found += 1.5 if after in VOWELS or after in "Il" else 0
         elif c == "l" and not before.isalnum() and after.isalpha():
-            found += 1.5 if after.islower() and after not in VOWELS or after.isupper() else 0
+            found += 1.5 if (after.islower() and after not in VOWELS) or after.isupper() else 0
         elif c == "l" and before.isupper() and (after.isupper() or not after):
             found += 2
-        elif c in "01" and (before.isalpha() and after.isalpha()):
-            found += 1.5
-        elif c in "01" and after.islower() and len(after) and not before:
+        elif (c in "01" and (before.isalpha() and after.isalpha())) or (
+            c in "01" and after.islower() and len(after) and not before
+        ):
             found += 1.5
         elif c in "01" and before.islower() and not after and len(core) > 2:
             found += 1.0
-        elif c in "OolI" and (before.isdigit() or after.isdigit()) and not (before.isalpha() or after.isalpha()):
+        elif (
+            c in "OolI"
+            and (before.isdigit() or after.isdigit())
+            and not (before.isalpha() or after.isalpha())
+        ):
             found += 1.5
-        elif c == "!" and after.isalpha() or c == "|" and (before.isalpha() or after.isalpha()):
+        elif (c == "!" and after.isalpha()) or (c == "|" and (before.isalpha() or after.isalpha())):
             found += 2
         elif c.isupper() and before.islower():
             found += 0.4 if after.islower() else 1.2
         elif c.islower() and i == 0 and after.isupper():
             found += 0.5
     found += 0.7 * len(re.findall(r"[a-z](?:–|−|—)[a-z]", text))
-    if text[:1] == '"' and text.rstrip(".,;:!?)")[-1:] in "”“" or text[:1] in "“”" and text.rstrip(".,;:!?)")[-1:] == '"':
+    if (text[:1] == '"' and text.rstrip(".,;:!?)")[-1:] in "”“") or (
+        text[:1] in "“”" and text.rstrip(".,;:!?)")[-1:] == '"'
+    ):
         found += 1
     found += sum(1 for a, b, c in zip(core, core[1:], core[2:]) if b in "‘“”" and a.isalpha() and c.isalpha())
-    if text[:1] == "”" or len(text) > 2 and text[-1:] in "“‘":
+    if text[:1] == "”" or (len(text) > 2 and text[-1:] in "“‘"):
         found += 1
     return found
 
@@ -97,6 +104,8 @@ def _settled(
     p: Piece, n: int, word: RawWord, misfit: float, row: int, size: float, tracking: float, usual_misfit: float, scale: int
 ) -> str:  # fmt: skip
     drawable = 0 not in shape(row, word.text, abs(tracking) > 0.01).glyphs
+    if word.pinned:
+        return word.text
     odd = not drawable or surprise(word.text) > 0 or misfit > max(SURE, DOUBT * usual_misfit)
     if misfit > 0.9 or not (odd or TYPOGRAPHIC.search(word.text)):
         return word.text
@@ -129,7 +138,9 @@ def _settled(
         else:
             stems = re.sub("[Il1!|]", "l", text) == re.sub("[Il1!|]", "l", word.text)
             cost += SURPRISE * (STEM if stems else EDIT) + GAIN + SHARE * usual * n_letters
-            if surprise(text) >= surprise(word.text) + 1:  # a face that is only nearly right must not unmake a word
+            if (
+                surprise(text) >= surprise(word.text) + 1
+            ):  # a face that is only nearly right must not unmake a word
                 continue
         if found < EXPLAINED and cost < best - 1e-9:
             best, chosen = cost, text
@@ -192,7 +203,9 @@ def _resized(text: str, excess: float, row: int) -> list[str]:
         fitting = [c for c in LETTERS if abs(float(table[row, places[c], 0]) - excess) < 0.09]
         for i in range(1, len(text) + 1):
             out += [text[:i] + c + text[i:] for c in fitting if not (c == " " and i == len(text))]
-        doubled = [i for i, c in enumerate(text) if abs(2 * float(table[row, places.get(c, 0), 0]) - excess) < 0.09]
+        doubled = [
+            i for i, c in enumerate(text) if abs(2 * float(table[row, places.get(c, 0), 0]) - excess) < 0.09
+        ]
         out += [text[:i] + text[i] * 2 + text[i:] for i in doubled]
     else:
         out += [
@@ -211,7 +224,10 @@ def _cut(word: RawWord, text: str, row: int, size: float, tracking: float) -> li
     x0, y0, x1, y1 = word.box
     end = x0 + _text_width(first, row, size, tracking) - size * f.extent(row, first[0], 1)
     start = x1 - _text_width(second, row, size, tracking) + size * f.extent(row, second[0], 1)
-    return [replace(word, text=first, box=(x0, y0, end, y1)), replace(word, text=second, box=(start, y0, x1, y1))]
+    return [
+        replace(word, text=first, box=(x0, y0, end, y1)),
+        replace(word, text=second, box=(start, y0, x1, y1)),
+    ]
 
 
 def join_words(p: Piece, row: int, size: float, tracking: float, scale: int) -> None:

@@ -14,10 +14,11 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.model import Line, Rect, TypeStyle, Word
+from neige.core.model import Line, Pin, Rect, TypeStyle, Word
 from neige.core.model.geometry import edges
 from neige.core.reading.colour import from_hex, oklab, to_hex
-from neige.core.reading.text.lines import RawLine
+from neige.core.reading.pins import is_about
+from neige.core.reading.text.lines import RawLine, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import Instance, catalogue, draw, shape
 from neige.core.reading.type.match import Match, locate, match
@@ -37,10 +38,23 @@ DOUBTFUL = 0.12  # residual from which one word is tried in other types
 SAME_INK = 0.022  # OKLab distance under which two measured inks are one colour
 KNOWN_INK = 6.0  # chi² that a candidate gains whose ink is one of the page's
 PLAIN = (oklab(np.array([255.0, 255.0, 255.0])), oklab(np.zeros(3)))
+UNLIKE_EACH_OTHER = 0.22  # residual of a group's type from which its members are taken one by one
+FOUND = 0.9  # correlation at which a word is found inside ink
+ICON = 0.4  # residual from which a lone sign beside words is an icon
 SHORT = 3  # letters: no more can be an icon misread
 UNLIKE_ONE = 0.3  # residual from which a single letter is an icon
 UNLIKE = 0.56  # and a short line
-CODE_SIZES = (0.8, 0.85, 0.875, 0.9, 0.9375, 1.0)  # of the line's size: code inside a line is usually set smaller
+SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
+COLOURED = 60  # 8-bit steps between a ground's channels from which its mixture with white is telling
+BETWEEN = 6  # 8-bit steps that a mixture may be off
+CODE_SIZES = (
+    0.8,
+    0.85,
+    0.875,
+    0.9,
+    0.9375,
+    1.0,
+)  # of the line's size: code inside a line is usually set smaller
 
 
 @dataclass(eq=False)
@@ -68,9 +82,12 @@ Fits = tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]
 
 
 def set_type(
-    raw: list[RawLine], pixels: NDArray[np.uint8], scale: int
+    raw: list[RawLine], pixels: NDArray[np.uint8], scale: int, pins: Sequence[Pin] = ()
 ) -> tuple[list[Line], list[TypeStyle]]:
-    """Give every line its type. `pixels`: device px (h, w, 3). Lines keep their order; the styles are in order of use."""
+    """Give every line its type. `pixels`: device px (h, w, 3). Lines keep their order; the styles are in order of use.
+
+    A pin of kind "type" sets the type of all lines that share its line's.
+    """
     if not raw:
         return [], []
     sigma = f.SIGMA * max(1.0, 0.75 * scale)
@@ -86,9 +103,11 @@ def set_type(
         _untangle_icons(kind, types, scale)
     for kind in list(types):
         _split_words(kind, types, families, scale)
+    _pin_types(types, pins, sigma, scale)
     for kind in types:
         for p in kind.members:
             if p.flat and kind.usual < 0.4:
+                _drop_icons(p, kind, scale)
                 settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)
                 join_words(p, kind.row, kind.size, kind.tracking, scale)
     return _styled([t for t in types if t.members], raw, scale)
@@ -152,9 +171,17 @@ def _found_type(
         kind.members += members
         return
     own = _decide(members, fits, families, [t.ink for t in types if t.ink is not None], sigma, scale)
+    if own.usual > UNLIKE_EACH_OTHER and len(members) > 1 and sample:
+        for p, x in zip(members, fits):  # no one type draws them: they only looked alike
+            _found_type([p], [x], types, families, sigma, scale)
+        return
     letters = sum(p.letters for p in sample)
     margin = 0.008 + 0.5 / max(letters, 10)
-    if kind is not None and best <= own.usual + margin and (best < 2.5 * kind.usual + 0.03 or best < own.usual):
+    if (
+        kind is not None
+        and best <= own.usual + margin
+        and (best < 2.5 * kind.usual + 0.03 or best < own.usual)
+    ):
         kind.members += members
         return
     if not sample:  # type on a photo: only its edges speak
@@ -212,7 +239,10 @@ def _decide(
             refits = [f.refit(p.edges, row, sigma, tracked=False) for p in longest]
         raw_size = float(np.average([r.size for r in refits], weights=widths**2))
         tracking = float(np.average([r.tracking for r in refits], weights=widths**2)) if tracked else 0.0
-        chi = min(CAP_MEAN, sum(r.chi for r in refits) / max(1, sum(2 * len(p.words) for p in longest))) * edges_n
+        chi = (
+            min(CAP_MEAN, sum(r.chi for r in refits) / max(1, sum(2 * len(p.words) for p in longest)))
+            * edges_n
+        )
         size = tidy_size(raw_size / scale, float(widths.max()) / scale) * scale
         found = [match(p, row, size, tracking, scale) for p in sample]
         drawn = _mean(found, sample) if sample else 0.35
@@ -280,7 +310,9 @@ def _untangle_icons(kind: Type, types: list[Type], scale: int) -> None:
     """
     common = sorted((t for t in types if t.usual < WELL), key=lambda t: -t.letters)[:6]
     for p in list(kind.members):
-        if not p.flat or kind.usual < 0.2 and match(p, kind.row, kind.size, kind.tracking, scale).residual < 0.3:
+        if not p.flat or (
+            kind.usual < 0.2 and match(p, kind.row, kind.size, kind.tracking, scale).residual < 0.3
+        ):
             continue
         tall = float(p.edges.bottom.max() - p.edges.top.min())
         best: tuple[float, Type, list[tuple[float, float]], int] | None = None
@@ -294,7 +326,7 @@ def _untangle_icons(kind: Type, types: list[Type], scale: int) -> None:
                 score = float(np.mean(solid)) if solid else 0.0
                 if best is None or score > best[0] + 0.004:
                     best = score, t, found, base
-        if best is None or best[0] < 0.9:
+        if best is None or best[0] < min(FOUND, float(np.sqrt(1 - best[1].usual)) - 0.05):
             continue
         _, t, found, base = best
         words = []
@@ -303,12 +335,27 @@ def _untangle_icons(kind: Type, types: list[Type], scale: int) -> None:
                 continue
             shaped = shape(t.row, w.text, abs(t.tracking) > 0.01)
             left = pen + t.size * f.extent(t.row, w.text[0], 1)
-            right = pen + t.size * (shaped.x[-1] + f.extent(t.row, w.text[-1], 2)) + t.tracking * (len(w.text) - 1)
+            right = (
+                pen
+                + t.size * (shaped.x[-1] + f.extent(t.row, w.text[-1], 2))
+                + t.tracking * (len(w.text) - 1)
+            )
             top, bottom = f.ink_rows(t.row, w.text)
             words.append(replace(w, box=(left, base - t.size * top, right, base - t.size * bottom)))
         if words:
             kind.members.remove(p)
             t.members.append(p.part(words))
+
+
+def _drop_icons(p: Piece, kind: Type, scale: int) -> None:
+    """Leave out a lone sign at either end that is an icon: its ink is not that sign, and the other words' ink is theirs."""
+    for end in (0, -1):
+        if len(p.words) < 2 or len(p.words[end].text) > 1 or p.words[end].text.isdigit():
+            continue
+        misfits = match(p, kind.row, kind.size, kind.tracking, scale).words
+        others = np.delete(misfits, end)
+        if misfits[end] > ICON and float(np.median(others)) < 0.25:
+            p.spell(p.words[1:] if end == 0 else p.words[:-1])
 
 
 def _split_words(kind: Type, types: list[Type], families: list[int], scale: int) -> None:
@@ -324,7 +371,7 @@ def _split_words(kind: Type, types: list[Type], families: list[int], scale: int)
         if not (fits_of > limit).any() or (fits_of > limit).mean() > 0.8:
             continue
         homes: list[Type | None] = [None] * len(p.words)
-        for n in np.flatnonzero(fits_of > limit):
+        for n in np.flatnonzero(fits_of > limit).tolist():
             homes[n] = _home(p.part([p.words[n]]), float(fits_of[n]), kind, types, families, scale)
         if not any(homes):
             continue
@@ -355,8 +402,14 @@ def _home(
     face = kind.instance.face
     for i in cat.instances:
         mono = i.face.category == "monospace" and i.weight == 400 and not i.face.italic
-        kin = i.face.family == face.family and (i.face.italic or i.weight in (400, 600, 700)) and i.row != kind.row
-        mono = mono and (int(cat.family_of[i.row]) in families or i.face.family in ("Liberation Mono", "DejaVu Sans Mono"))
+        kin = (
+            i.face.family == face.family
+            and (i.face.italic or i.weight in (400, 600, 700))
+            and i.row != kind.row
+        )
+        mono = mono and (
+            int(cat.family_of[i.row]) in families or i.face.family in ("Liberation Mono", "DejaVu Sans Mono")
+        )
         if not (kin or mono) or len(p.words[0].text) < 3:
             continue
         for share in CODE_SIZES if mono else (1.0,):
@@ -371,6 +424,43 @@ def _home(
         return None
     types.append(best[1])
     return best[1]
+
+
+def _pin_types(types: list[Type], pins: Sequence[Pin], sigma: float, scale: int) -> None:
+    """Set the types that pins are about as they say; what they leave open (size, tracking) is fitted to the lines."""
+    cat = catalogue()
+    for pin in pins:
+        if pin.kind != "type":
+            continue
+        votes = [
+            (sum(p.letters for p in t.members if is_about(pin, around([w.box for w in p.words]), scale)), n)
+            for n, t in enumerate(types)
+        ]
+        letters, n = max(votes, default=(0, -1))
+        if not letters:
+            continue
+        kind = types[n]
+        face = kind.instance.face
+        family = pin.family or face.family
+        italic = face.italic if pin.italic is None else pin.italic
+        weight = pin.weight or kind.instance.weight
+        same = [i for i in cat.instances if i.face.family == family]
+        if not same:
+            continue
+        near = min(same, key=lambda i: (i.face.italic != italic, abs(i.weight - weight), i.row))
+        sample = sorted(kind.members, key=lambda p: -p.letters)[:5]
+        refits = [f.refit(p.edges, near.row, sigma, size=pin.size * scale or None) for p in sample]
+        widths = np.array([p.width for p in sample]) ** 2
+        size = float(np.average([r.size for r in refits], weights=widths))
+        kind.row = near.row
+        kind.size = pin.size * scale or tidy_size(size / scale, float(np.sqrt(widths.max())) / scale) * scale
+        kind.tracking = float(np.average([r.tracking for r in refits], weights=widths))
+        drawn = _sample(kind.members)
+        kind.usual = (
+            _mean([match(p, kind.row, kind.size, kind.tracking, scale) for p in drawn], drawn)
+            if drawn
+            else 0.35
+        )
 
 
 def _ink_colour(p: Piece, found: Match) -> NDArray[np.float64]:
@@ -388,17 +478,19 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
     """Part types by colour and decoration into styles, and put the lines together again."""
     entries: list[tuple[Type, list[tuple[Piece, Match]], NDArray[np.float64]]] = []
     for kind in types:
-        buckets: list[tuple[NDArray[np.float64], tuple[bool, bool], list[tuple[Piece, Match, NDArray[np.float64]]]]] = []
+        buckets: list[
+            tuple[NDArray[np.float64], tuple[bool, bool], list[tuple[Piece, Match, NDArray[np.float64]]]]
+        ] = []
         for p in sorted(kind.members, key=lambda p: (-p.letters, p.line, p.origin)):
             found = match(p, kind.row, kind.size, kind.tracking, scale) if p.flat else _unmatched(p, kind)
             colour = _ink_colour(p, found)
             lab = oklab(colour)
             loose = SAME_INK * (1 + 12 / max(p.letters, 4)) * (1 if found.residual < 0.2 else 2)
             ruled = (p.words[0].underline, p.words[0].strike)
-            near = [(float(np.linalg.norm(b[0] - lab)), n) for n, b in enumerate(buckets) if b[1] == ruled]
-            away, n = min(near, default=(9.0, -1))
+            alike = [(float(np.linalg.norm(b[0] - lab)), k) for k, b in enumerate(buckets) if b[1] == ruled]
+            away, nearest = min(alike, default=(9.0, -1))
             if away < loose:
-                buckets[n][2].append((p, found, colour))
+                buckets[nearest][2].append((p, found, colour))
             else:
                 buckets.append((lab, ruled, [(p, found, colour)]))
         for _, _, bucket in buckets:
@@ -410,14 +502,18 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
         near = [e[2] for e in entries[:n] if float(np.linalg.norm(oklab(e[2]) - lab)) < 0.6 * SAME_INK]
         if near:
             entries[n] = (kind, of, near[0])
-    styles = [_style(kind, [p for p, _ in of], [m for _, m in of], colour, scale) for kind, of, colour in entries]
+    styles = [
+        _style(kind, [p for p, _ in of], [m for _, m in of], colour, scale) for kind, of, colour in entries
+    ]
     by_line: dict[int, list[tuple[Piece, Match, int]]] = defaultdict(list)
     for number, (_, of, _) in enumerate(entries):
         for p, m in of:
             by_line[p.line].append((p, m, number))
     lines = []
     for number, line in enumerate(raw):
-        made = _line(line, sorted(by_line[number], key=lambda x: x[0].words[0].box[0]), entries, styles, scale)
+        made = _line(
+            line, sorted(by_line[number], key=lambda x: x[0].words[0].box[0]), entries, styles, scale
+        )
         if made is not None:
             lines.append(made)
     return _in_use(lines, styles)
@@ -440,19 +536,35 @@ def _median(colours: list[NDArray[np.float64]], weights: list[float]) -> NDArray
     return np.array(out)
 
 
-def _style(kind: Type, pieces: list[Piece], found: list[Match], colour: NDArray[np.float64], scale: int) -> TypeStyle:
+def _style(
+    kind: Type, pieces: list[Piece], found: list[Match], colour: NDArray[np.float64], scale: int
+) -> TypeStyle:
     face = kind.instance.face
     css = round(kind.size / scale, 3)
     texts = [w.text for p in pieces for w in p.words]
     letters = "".join(texts)
     upper = letters == letters.upper() and sum(c.isalpha() for c in letters) > 5
-    fit = float(np.sqrt(max(0.0, 1 - np.average([m.residual for m in found], weights=[p.letters for p in pieces]))))
+    fit = float(
+        np.sqrt(max(0.0, 1 - np.average([m.residual for m in found], weights=[p.letters for p in pieces])))
+    )
     first = pieces[0].words[0]
     return TypeStyle(
         face.family, face.category, face.file, css, kind.instance.weight, face.italic, round(kind.tracking / scale, 3), to_hex(colour),
         float(round(face.ascent * css)), float(round(face.descent * css)), first.underline, first.strike, upper, round(fit, 4), kind.runners,
-        len({p.line for p in pieces}),
+        len({p.line for p in pieces}), _opacity(colour, pieces), fit < SUBSTITUTE and sum(p.letters for p in pieces if p.flat) >= 8,
     )  # fmt: skip
+
+
+def _opacity(colour: NDArray[np.float64], pieces: list[Piece]) -> float:
+    """How far white lets the ground through, 1 for a full ink: on a coloured ground, an ink exactly between it and white is
+    white at an opacity, which is how such inks are made."""
+    ground = np.median([p.ground for p in pieces], axis=0)
+    if ground.max() - ground.min() < COLOURED or colour.min() > 250 or not all(p.flat for p in pieces):
+        return 1.0
+    way = 255 - ground
+    share = float((colour - ground) @ way) / max(1.0, float(way @ way))
+    near = np.abs(ground + share * way - colour).max() <= BETWEEN
+    return round(share * 20) / 20 if near and 0.35 <= share <= 0.97 else 1.0
 
 
 def _line(
@@ -472,7 +584,14 @@ def _line(
             advance = shaped.advance * kind.size + kind.tracking * len(w.text)
             sure = w.confidence * float(np.clip(1.15 - misfit, 0.3, 1.0))
             words.append(
-                Word(w.text, float(pen) / scale, advance / scale, edges(*(v / scale for v in w.box)), number, round(sure, 3))
+                Word(
+                    w.text,
+                    float(pen) / scale,
+                    advance / scale,
+                    edges(*(v / scale for v in w.box)),
+                    number,
+                    round(sure, 3),
+                )
             )
             weights[number] += len(w.text)
     letters = sum(c.isalnum() for w in words for c in w.text)
@@ -482,8 +601,16 @@ def _line(
         return None
     main = max(weights, key=lambda k: (weights[k], -k))
     style, base = styles[main], bases[main] / scale
-    box = Rect(words[0].x, base - style.ascent, words[-1].x + words[-1].w - words[0].x, style.ascent + style.descent)
-    return Line(tuple(words), box, base, main, to_hex(raw.ground), round(raw.confidence, 3))
+    box = Rect(
+        words[0].x, base - style.ascent, words[-1].x + words[-1].w - words[0].x, style.ascent + style.descent
+    )
+    face = entries[main][0].instance.face
+    ink = edges(*(v / scale for v in around([w.box for p, _, _ in parts for w in p.words])))
+    residual = float(np.average([m.residual for _, m, _ in parts], weights=[p.letters for p, _, _ in parts]))
+    return Line(
+        tuple(words), box, ink, base, round(face.x_height * style.size, 2), round(face.cap_height * style.size, 2), main,
+        to_hex(raw.ground), round(raw.confidence, 3), round(residual, 4),
+    )  # fmt: skip
 
 
 def _in_use(lines: list[Line], styles: list[TypeStyle]) -> tuple[list[Line], list[TypeStyle]]:
@@ -491,7 +618,9 @@ def _in_use(lines: list[Line], styles: list[TypeStyle]) -> tuple[list[Line], lis
     used = sorted({w.style for line in lines for w in line.words} | {line.style for line in lines})
     place = {k: n for n, k in enumerate(used)}
     out = [
-        replace(line, style=place[line.style], words=tuple(replace(w, style=place[w.style]) for w in line.words))
+        replace(
+            line, style=place[line.style], words=tuple(replace(w, style=place[w.style]) for w in line.words)
+        )
         for line in lines
     ]
     counts: dict[int, int] = defaultdict(int)
@@ -509,7 +638,11 @@ def row_of(style: TypeStyle) -> int:
 
 
 def drawn_cover(
-    line: Line, styles: Sequence[TypeStyle], scale: int, shape_hw: tuple[int, int], origin: tuple[float, float]
+    line: Line,
+    styles: Sequence[TypeStyle],
+    scale: int,
+    shape_hw: tuple[int, int],
+    origin: tuple[float, float],
 ) -> NDArray[np.float32]:
     """The line drawn in its fitted type: coverage (h, w) with `origin` (x, y device px) at its top left."""
     canvas = np.zeros(shape_hw, np.float32)

@@ -1,0 +1,124 @@
+"""Pins applied to raw lines, before their type is fitted: a corrected text makes the fit more exact too. Device px in here."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import fields, replace
+from typing import Any
+
+import numpy as np
+
+from neige.core.model import Pin, Rect
+from neige.core.model.pin import KINDS
+from neige.core.reading.text.detect import Box
+from neige.core.reading.text.lines import RawLine, RawWord, around
+from neige.core.reading.type.catalogue import catalogue
+
+INSIDE = 0.6  # of a line's or word's box that must lie in a pin's rectangle for the pin to be about it
+
+
+def pin_from(value: Any) -> Pin:
+    """A pin from its JSON; fields that its kind does not need may be left out. ValueError says what is wrong."""
+    if not isinstance(value, dict) or value.get("kind") not in KINDS:
+        raise ValueError(f"a pin's kind is one of {', '.join(KINDS)}")
+    unknown = set(value) - {f.name for f in fields(Pin)}
+    if unknown:
+        raise ValueError(f"a pin has no {', '.join(sorted(unknown))}")
+    rect = value.get("rect")
+    if not isinstance(rect, dict) or set(rect) != {"x", "y", "w", "h"}:
+        raise ValueError("a pin needs its rect: x, y, w and h in CSS px")
+    place = Rect(**{k: float(v) for k, v in rect.items()})
+    pin = Pin(**{**value, "rect": place})
+    if pin.kind == "type" and pin.family and pin.family not in catalogue().families:
+        raise ValueError(f"there is no family {pin.family!r} in the catalogue")
+    if pin.kind == "type" and not (pin.family or pin.weight or pin.size or pin.italic is not None):
+        raise ValueError("a pin of kind type says what to set: family, weight, italic or size")
+    if pin.kind == "retype" and not pin.to.strip():
+        raise ValueError("a pin of kind retype needs `to`, what the words say")
+    return pin
+
+
+def apply_pins(lines: list[RawLine], pins: Sequence[Pin], scale: int) -> list[RawLine]:
+    """The lines as corrected, in the pins' order. A pin that finds nothing in its place changes nothing."""
+    for pin in pins:
+        rect = _device(pin.rect, scale)
+        hit = [n for n, line in enumerate(lines) if _share(line.box, rect) >= INSIDE]
+        if pin.kind == "not-text":
+            lines = [line for n, line in enumerate(lines) if n not in hit]
+        elif pin.kind == "retype":
+            lines = _retype(lines, hit, rect, pin.to)
+        elif pin.kind == "split" and hit:
+            lines = [
+                part
+                for n, line in enumerate(lines)
+                for part in (_split(line, pin.x * scale) if n in hit else [line])
+            ]
+        elif pin.kind == "merge" and len(hit) > 1:
+            one = _merge([lines[n] for n in hit])
+            lines = [one if n == hit[0] else line for n, line in enumerate(lines) if n not in hit[1:]]
+    return sorted(lines, key=lambda n: (n.box[1], n.box[0]))
+
+
+def is_about(pin: Pin, box: Box, scale: int) -> bool:
+    """Does a pin's rectangle cover a box (device px)?"""
+    return _share(box, _device(pin.rect, scale)) >= INSIDE
+
+
+def _device(rect: Rect, scale: int) -> Box:
+    return (rect.x * scale, rect.y * scale, (rect.x + rect.w) * scale, (rect.y + rect.h) * scale)
+
+
+def _share(box: Box, rect: Box) -> float:
+    w = min(box[2], rect[2]) - max(box[0], rect[0])
+    h = min(box[3], rect[3]) - max(box[1], rect[1])
+    return max(0.0, w) * max(0.0, h) / max((box[2] - box[0]) * (box[3] - box[1]), 1e-6)
+
+
+def _retype(lines: list[RawLine], hit: list[int], rect: Box, text: str) -> list[RawLine]:
+    """Put other words in the place of whole lines, or of those words of a line that lie in the rectangle."""
+    new = text.split()
+    out = []
+    for n, line in enumerate(lines):
+        about = [w for w in line.words if _share(w.box, rect) >= INSIDE]
+        if not about or (hit and n not in hit):
+            out.append(line)
+            continue
+        at = line.words.index(about[0])
+        words = [w for w in line.words if w not in about]
+        words[at:at] = _spelled(about, new)
+        if words:
+            out.append(replace(line, words=tuple(words), box=around([w.box for w in words]), confidence=1.0))
+    return out
+
+
+def _spelled(old: list[RawWord], texts: list[str]) -> list[RawWord]:
+    """Words with given texts on the ink of others: one to one if as many, else shared out by their lengths."""
+    if not texts:
+        return []
+    if len(texts) == len(old):
+        return [replace(w, text=t, confidence=1.0, pinned=True) for w, t in zip(old, texts)]
+    box = around([w.box for w in old])
+    lengths = np.array([len(t) for t in texts], float)
+    ends = np.cumsum(lengths + 0.5) / (lengths + 0.5).sum()
+    starts = np.concatenate([[0.0], ends[:-1]])
+    span = box[2] - box[0]
+    return [
+        replace(
+            old[0], text=t, confidence=1.0, pinned=True,
+            box=(box[0] + a * span, box[1], box[0] + b * span - 0.25 * span * 0.5 / float((lengths + 0.5).sum()), box[3]),
+        )
+        for t, a, b in zip(texts, starts.tolist(), ends.tolist())
+    ]  # fmt: skip
+
+
+def _split(line: RawLine, x: float) -> list[RawLine]:
+    parts = [tuple(w for w in line.words if (w.box[0] + w.box[2]) / 2 < x)]
+    parts.append(line.words[len(parts[0]) :])
+    return [replace(line, words=p, box=around([w.box for w in p])) for p in parts if p]
+
+
+def _merge(lines: list[RawLine]) -> RawLine:
+    words = tuple(sorted((w for line in lines for w in line.words), key=lambda w: w.box[0]))
+    first = max(lines, key=lambda n: len(re.sub(r"\s", "", n.text)))
+    return replace(first, words=words, box=around([w.box for w in words]))
