@@ -8,4 +8,5 @@ export const { p, navigate, route } = createRouter({
   "/": Shelf,
   "/projects/:id": bench,
   "/projects/:id/:look": bench,
+  "/projects/:id/:look/:part": bench,
 });

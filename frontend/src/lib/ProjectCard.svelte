@@ -7,7 +7,7 @@
 
   let { project }: { project: Project } = $props();
   const remove = deleteMutation();
-  const build = $derived(project.build);
+  const build = $derived(project.shown ?? project.build);
   const proof = $derived(build?.proof);
   const src = $derived(
     build ? `/api/builds/${build.id}/${build.state === "done" ? "thumbnail" : "picture"}` : undefined,

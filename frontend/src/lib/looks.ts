@@ -1,12 +1,14 @@
 /** The ways of looking at the stage, in the order of their keys. */
 export const LOOKS = [
   { id: "picture", label: "Picture", key: "1", hint: "what was brought in" },
-  { id: "page", label: "Page", key: "2", hint: "what the browser drew" },
-  { id: "seam", label: "Seam", key: "3", hint: "picture left of the seam, page right of it" },
-  { id: "veil", label: "Veil", key: "4", hint: "the page laid over the picture" },
-  { id: "difference", label: "Difference", key: "5", hint: "where they disagree" },
-  { id: "live", label: "Live page", key: "6", hint: "the written page at any width" },
-  { id: "code", label: "Code", key: "7", hint: "the HTML and CSS" },
+  { id: "read", label: "Text read", key: "2", hint: "every line that was read, to look at and to correct" },
+  { id: "type", label: "Type", key: "3", hint: "the page's text styles" },
+  { id: "page", label: "Page", key: "4", hint: "what the browser drew" },
+  { id: "seam", label: "Seam", key: "5", hint: "picture left of the seam, page right of it" },
+  { id: "veil", label: "Veil", key: "6", hint: "the page laid over the picture" },
+  { id: "difference", label: "Difference", key: "7", hint: "where they disagree" },
+  { id: "live", label: "Live page", key: "8", hint: "the written page at any width" },
+  { id: "code", label: "Code", key: "9", hint: "the HTML and CSS" },
 ] as const;
 
 export type Look = (typeof LOOKS)[number]["id"];

@@ -1,5 +1,5 @@
 import { createMutation, createQuery, QueryClient } from "@tanstack/svelte-query";
-import { api, bringIn, explain } from "./api/client";
+import { api, bringIn, explain, type Pin } from "./api/client";
 
 export const client = new QueryClient({ defaultOptions: { queries: { staleTime: 5_000, retry: 1 } } });
 
@@ -26,7 +26,25 @@ export const sourceQuery = (id: () => string | undefined) =>
       unwrap(api.GET("/api/builds/{build_id}/source", { params: { path: { build_id: id()! } } })),
   }));
 
-const refresh = () => client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "source" });
+export const readingQuery = (id: () => string | undefined) =>
+  createQuery(() => ({
+    queryKey: ["reading", id()],
+    enabled: id() !== undefined,
+    staleTime: Infinity,
+    retry: false,
+    queryFn: () =>
+      unwrap(api.GET("/api/builds/{build_id}/reading", { params: { path: { build_id: id()! } } })),
+  }));
+
+export const fontsQuery = () =>
+  createQuery(() => ({
+    queryKey: ["fonts"],
+    staleTime: Infinity,
+    queryFn: () => unwrap(api.GET("/api/fonts")),
+  }));
+
+const KEPT = new Set<unknown>(["source", "reading", "fonts"]); // a finished build's own never change
+const refresh = () => client.invalidateQueries({ predicate: (q) => !KEPT.has(q.queryKey[0]) });
 
 export const bringInMutation = () => createMutation(() => ({ mutationFn: bringIn, onSuccess: refresh }));
 
@@ -34,6 +52,29 @@ export const buildAgainMutation = () =>
   createMutation(() => ({
     mutationFn: (id: string) =>
       unwrap(api.POST("/api/projects/{project_id}/builds", { params: { path: { project_id: id } } })),
+    onSuccess: refresh,
+  }));
+
+export type PinChange =
+  { kind: "add"; pin: Pin } | { kind: "remove"; index: number } | { kind: "undo" } | { kind: "redo" };
+
+/** Change a project's pins; every change starts a new reading. */
+export const pinMutation = (project: () => string) =>
+  createMutation(() => ({
+    mutationFn: (change: PinChange) => {
+      const path = { project_id: project() };
+      if (change.kind === "add")
+        return unwrap(api.POST("/api/projects/{project_id}/pins", { params: { path }, body: change.pin }));
+      if (change.kind === "remove")
+        return unwrap(
+          api.DELETE("/api/projects/{project_id}/pins/{index}", {
+            params: { path: { ...path, index: change.index } },
+          }),
+        );
+      return change.kind === "undo"
+        ? unwrap(api.POST("/api/projects/{project_id}/pins/undo", { params: { path } }))
+        : unwrap(api.POST("/api/projects/{project_id}/pins/redo", { params: { path } }));
+    },
     onSuccess: refresh,
   }));
 

@@ -2,25 +2,75 @@
   import CodeView from "$lib/bench/CodeView.svelte";
   import Findings from "$lib/bench/Findings.svelte";
   import Ledger from "$lib/bench/Ledger.svelte";
+  import LineLedger from "$lib/bench/LineLedger.svelte";
   import LivePage from "$lib/bench/LivePage.svelte";
   import Looks from "$lib/bench/Looks.svelte";
   import Stage from "$lib/bench/Stage.svelte";
+  import TextMarks from "$lib/bench/TextMarks.svelte";
+  import TypeSheet from "$lib/bench/TypeSheet.svelte";
   import StepRail from "$lib/bench/StepRail.svelte";
   import Stages from "$lib/Stages.svelte";
   import type { Finding } from "$lib/api/client";
   import { isLook, LOOKS, type Look } from "$lib/looks";
-  import { buildAgainMutation, cancelMutation, projectQuery } from "$lib/queries";
+  import { following, merge, notText, readingOrder } from "$lib/pins";
+  import { buildAgainMutation, cancelMutation, pinMutation, projectQuery, readingQuery } from "$lib/queries";
   import { navigate, p, route } from "../router";
 
   const id = $derived(route.params.id ?? "");
   const project = projectQuery(() => id);
   const again = buildAgainMutation();
   const cancel = cancelMutation();
-  const build = $derived(project.data?.build);
+  const pins = pinMutation(() => id);
+  // the last finished build stays in use while another is under way
+  const latest = $derived(project.data?.build);
+  const build = $derived(project.data?.shown ?? latest);
   const asked = $derived(route.params.look);
   const done = $derived(build?.state === "done");
   const look = $derived<Look>(isLook(asked) ? asked : "seam");
+  const reading = readingQuery(() => (done && (look === "read" || look === "type") ? build?.id : undefined));
+  const part = $derived(Number.parseInt(route.params.part ?? "", 10));
+  const line = $derived(Number.isNaN(part) || !reading.data?.lines[part] ? undefined : part);
   let chosen = $state.raw<Finding | undefined>();
+
+  function choose(next: number | undefined) {
+    if (next === undefined) show("read");
+    else
+      void navigate("/projects/:id/:look/:part", {
+        params: { id, look: "read", part: `${next}` },
+        replace: true,
+      });
+  }
+
+  function walk(by: 1 | -1) {
+    const order = readingOrder(reading.data?.lines ?? []);
+    if (order.length)
+      choose(
+        order[
+          line === undefined
+            ? by > 0
+              ? 0
+              : order.length - 1
+            : (order.indexOf(line) + by + order.length) % order.length
+        ],
+      );
+  }
+
+  function lineKeys(event: KeyboardEvent): boolean {
+    const lines = reading.data?.lines;
+    if (look !== "read" || !lines) return false;
+    const current = line === undefined ? undefined : lines[line];
+    if (event.key === "ArrowDown") walk(1);
+    else if (event.key === "ArrowUp") walk(-1);
+    else if (event.key === "Escape") choose(undefined);
+    else if (!current) return false;
+    else if (event.key === "Enter") document.querySelector<HTMLInputElement>("[data-retype]")?.select();
+    else if (event.key === "x") pins.mutate({ kind: "add", pin: notText(current) });
+    else if (event.key === "m") {
+      const next = following(lines, current);
+      if (next) pins.mutate({ kind: "add", pin: merge(current, next) });
+    } else return false;
+    return true;
+  }
 
   function show(next: Look) {
     void navigate("/projects/:id/:look", { params: { id, look: next }, replace: true });
@@ -28,14 +78,18 @@
 
   function keys(event: KeyboardEvent) {
     const target = event.target as HTMLElement;
-    if (
-      event.ctrlKey ||
-      event.metaKey ||
-      event.altKey ||
-      /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) ||
-      target.isContentEditable
-    )
+    const typing = /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable;
+    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
+      const kind = event.shiftKey ? "redo" : "undo";
+      if (project.data?.[kind] != null) pins.mutate({ kind });
+      event.preventDefault();
       return;
+    }
+    if (event.ctrlKey || event.metaKey || event.altKey || typing) return;
+    if (lineKeys(event)) {
+      event.preventDefault();
+      return;
+    }
     const found = LOOKS.find((l) => l.key === event.key);
     if (found && done) show(found.id);
   }
@@ -56,7 +110,29 @@
   </main>
 {:else}
   <div class="grid h-dvh grid-rows-[auto_minmax(0,1fr)_auto]">
-    <StepRail project={project.data} />
+    <div>
+      <StepRail project={project.data} />
+      {#if build && latest && latest.id !== build.id}
+        <p class="flex gap-4 border-b border-drift bg-snow px-5 py-1.5" role="status">
+          {#if latest.state === "failed"}
+            <span class="text-signal">The last change could not be built: {latest.error}</span>
+          {:else if latest.state === "cancelled"}
+            <span class="text-ash">The last build was cancelled; this is the one before it.</span>
+          {:else}
+            <span
+              >Working your change in: {latest.steps.at(-1)?.what ?? "waiting for a worker"}. What you see is
+              the page before it.</span
+            >
+            <button class="underline" onclick={() => cancel.mutate(latest.id)}>Cancel</button>
+          {/if}
+        </p>
+      {/if}
+      {#if pins.isError}
+        <p class="border-b border-drift bg-paper px-5 py-1.5 text-signal" role="alert">
+          {pins.error.message}
+        </p>
+      {/if}
+    </div>
     {#if done && build?.proof}
       <main class="grid min-h-0 grid-cols-[minmax(0,1fr)_19rem]">
         <section class="flex min-h-0 min-w-0 flex-col" aria-label="Stage">
@@ -65,11 +141,43 @@
             <CodeView build={build.id} />
           {:else if look === "live"}
             <LivePage build={build.id} width={build.proof.width} />
+          {:else if look === "read" || look === "type"}
+            {#if reading.isPending}
+              <p class="p-6 text-ash" role="status">Fetching what was read…</p>
+            {:else if reading.isError}
+              <p class="m-6 border-l-4 border-signal bg-paper px-4 py-3" role="alert">
+                {reading.error.message}
+              </p>
+            {:else if look === "type"}
+              <TypeSheet reading={reading.data} build={build.id} onpick={choose} />
+            {:else}
+              <Stage
+                build={build.id}
+                width={build.proof.width}
+                look="picture"
+                focus={line === undefined ? undefined : reading.data.lines[line]?.box}
+                bracketed={false}
+              >
+                {#snippet overlay(scale)}
+                  <TextMarks reading={reading.data!} {scale} bind:selected={() => line, choose} />
+                {/snippet}
+              </Stage>
+            {/if}
           {:else}
-            <Stage build={build.id} width={build.proof.width} {look} focus={chosen} />
+            <Stage build={build.id} width={build.proof.width} {look} focus={chosen?.rect} />
           {/if}
         </section>
-        <Ledger {build} project={project.data} onagain={() => again.mutate(id)} />
+        {#if look === "read" && reading.data}
+          <LineLedger
+            reading={reading.data}
+            build={build.id}
+            project={project.data}
+            selected={line}
+            onchange={(change) => pins.mutate(change)}
+          />
+        {:else}
+          <Ledger {build} project={project.data} onagain={() => again.mutate(id)} />
+        {/if}
       </main>
       <Findings
         findings={build.proof.findings}

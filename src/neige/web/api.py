@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import mimetypes
 import zipfile
 from typing import Any
@@ -15,6 +16,13 @@ from sqlalchemy.orm import Session
 from werkzeug.exceptions import Conflict, NotFound, ServiceUnavailable, UnprocessableEntity
 
 from neige import __version__
+from neige.core.model import Reading
+from neige.core.model.codec import from_json, to_json
+from neige.core.model.reading import VERSION as READING_VERSION
+from neige.core.reading.overlay import png
+from neige.core.reading.pins import pin_from
+from neige.core.reading.type.catalogue import catalogue
+from neige.core.reading.type.specimen import draw_specimen, specimen_rect
 from neige.jobs.intake import check_picture
 from neige.jobs.projects import add_project
 from neige.jobs.queue import cancel_build, defer_build, notify
@@ -24,14 +32,21 @@ from neige.web.schemas import (
     BuildOut,
     BuildPath,
     Empty,
+    Families,
+    FamilyOut,
     FileOut,
     FilePath,
     Health,
+    LinePath,
     PictureOut,
+    PinIn,
+    PinOut,
+    PinPath,
     Problem,
     ProjectList,
     ProjectOut,
     ProjectPath,
+    ReadingOut,
     Rename,
     Source,
 )
@@ -40,6 +55,7 @@ from neige.web.schemas import (
 PREVIEW_POLICY = (
     "sandbox; default-src 'none'; style-src 'self'; img-src 'self'; font-src 'self'; frame-ancestors 'self'"
 )
+PIN_STATES = 500  # of a project that undo can go back through
 Reply = Response | dict[str, Any] | tuple[dict[str, Any], int]
 
 api = APIBlueprint(
@@ -81,11 +97,26 @@ def _build_out(s: Session, b: Build) -> BuildOut:
 def _project_out(s: Session, p: Project) -> ProjectOut:
     picture = p.pictures[-1] if p.pictures else None
     build = p.builds[0] if p.builds else None
+    shown = next((b for b in p.builds if b.state == "done"), None)
+    pins = p.pin_states[p.pin_at]
+    before = p.pin_states[p.pin_at - 1] if p.pin_at else None
+    after = p.pin_states[p.pin_at + 1] if p.pin_at + 1 < len(p.pin_states) else None
     return ProjectOut(
         id=p.id, name=p.name, created_at=p.created_at, touched_at=p.touched_at,
         picture=PictureOut(id=picture.id, name=picture.name, width=picture.width, height=picture.height, scale=picture.scale) if picture else None,
-        build=_build_out(s, build) if build else None,
+        build=_build_out(s, build) if build else None, shown=_build_out(s, shown) if shown else None,
+        pins=[PinOut(**pin, says=str(pin_from(pin))) for pin in pins],
+        undo=None if before is None else _step(before, pins), redo=None if after is None else _step(pins, after),
     )  # fmt: skip
+
+
+def _step(before: list[dict[str, Any]], after: list[dict[str, Any]]) -> str:
+    """What was done between two states of a project's pins, in words."""
+    added = [p for p in after if p not in before]
+    if added:
+        return str(pin_from(added[-1]))
+    taken = [p for p in before if p not in after]
+    return f"take back: {pin_from(taken[-1])}" if taken else "nothing"
 
 
 def _json(model: Any, status: int = 200) -> Response:
@@ -179,12 +210,132 @@ def build_again(path: ProjectPath) -> Reply:
         project = _project(s, path.project_id)
         if any(b.state in ("queued", "running") for b in project.builds):
             raise Conflict("A build of this project is already under way.")
-        build = Build(project_id=project.id, picture_id=project.pictures[-1].id)
-        s.add(build)
-        s.flush()
-        defer_build(s, build)
-        s.refresh(project)
-        return _json(_project_out(s, project), 201)
+        return _json(_rebuild(s, project), 201)
+
+
+def _set_pins(s: Session, project: Project, pins: list[dict[str, Any]]) -> ProjectOut:
+    """A new state of the pins, from which there is no redo; the page is built again with it."""
+    states = [*project.pin_states[: project.pin_at + 1], pins]
+    project.pin_states = states[-PIN_STATES:]
+    project.pin_at = len(project.pin_states) - 1
+    return _rebuild(s, project)
+
+
+def _rebuild(s: Session, project: Project) -> ProjectOut:
+    """Queue a build with the pins as they are; one that is under way with others is no longer wanted."""
+    for b in project.builds:
+        if b.state in ("queued", "running"):
+            cancel_build(s, b)
+            b.state, b.finished_at = "cancelled", now()
+    build = Build(
+        project_id=project.id, picture_id=project.pictures[-1].id, pins=project.pin_states[project.pin_at]
+    )
+    s.add(build)
+    project.touched_at = now()
+    s.flush()
+    defer_build(s, build)
+    s.refresh(project)
+    return _project_out(s, project)
+
+
+@api.post("/projects/<uuid:project_id>/pins", responses={201: ProjectOut})
+def add_pin(path: ProjectPath, body: PinIn) -> Reply:
+    """Correct something that was read. The correction holds in every later reading."""
+    pin = body.model_dump(mode="json")
+    try:
+        pin_from(pin)
+    except ValueError as e:
+        raise UnprocessableEntity(f"This pin cannot be used: {e}.") from e
+    with database().session() as s:
+        project = _project(s, path.project_id)
+        return _json(_set_pins(s, project, [*project.pin_states[project.pin_at], pin]), 201)
+
+
+@api.delete("/projects/<uuid:project_id>/pins/<int:index>", responses={200: ProjectOut})
+def remove_pin(path: PinPath) -> Reply:
+    with database().session() as s:
+        project = _project(s, path.project_id)
+        pins = project.pin_states[project.pin_at]
+        if not 0 <= path.index < len(pins):
+            raise NotFound("There is no such pin.")
+        return _json(_set_pins(s, project, [p for n, p in enumerate(pins) if n != path.index]))
+
+
+@api.post("/projects/<uuid:project_id>/pins/undo", responses={200: ProjectOut})
+def undo_pin(path: ProjectPath) -> Reply:
+    return _move_pins(path.project_id, -1)
+
+
+@api.post("/projects/<uuid:project_id>/pins/redo", responses={200: ProjectOut})
+def redo_pin(path: ProjectPath) -> Reply:
+    return _move_pins(path.project_id, 1)
+
+
+def _move_pins(project_id: UUID, by: int) -> Reply:
+    with database().session() as s:
+        project = _project(s, project_id)
+        at = project.pin_at + by
+        if not 0 <= at < len(project.pin_states):
+            raise Conflict("There is nothing to undo." if by < 0 else "There is nothing to redo.")
+        project.pin_at = at
+        return _json(_rebuild(s, project))
+
+
+@api.get("/fonts", responses={200: Families})
+def list_fonts() -> Reply:
+    """The families that type can be set in."""
+    cat = catalogue()
+    out = []
+    for family in cat.families:
+        of = [i for i in cat.instances if i.face.family == family]
+        weights = sorted({i.weight for i in of if not i.face.italic})
+        out.append(
+            FamilyOut(
+                family=family,
+                category=of[0].face.category,
+                weights=weights,
+                italic=any(i.face.italic for i in of),
+            )
+        )
+    return _json(Families(families=out))
+
+
+def _reading(s: Session, build_id: UUID) -> Reading:
+    build = _build(s, build_id)
+    if build.reading is None:
+        raise NotFound("This build has not read its picture yet.")
+    stored = json.loads(get_blob(s, build.reading) or b"{}")
+    if stored.get("version") != READING_VERSION:
+        raise Conflict(
+            "This page was built by an earlier version of Neige. Build it again to see what was read."
+        )
+    found: Reading = from_json(Reading, stored)
+    return found
+
+
+@api.get("/builds/<uuid:build_id>/reading", responses={200: ReadingOut})
+def get_reading(path: BuildPath) -> Reply:
+    with database().session() as s:
+        reading = _reading(s, path.build_id)
+    body = to_json(reading)
+    for line, out in zip(reading.lines, body["lines"]):
+        out["specimen"] = to_json(specimen_rect(line))
+    for style in body["styles"]:
+        style["runners"] = [{"family": family, "fit": fit} for family, fit in style["runners"]]
+    return _json(ReadingOut.model_validate(body))
+
+
+@api.get("/builds/<uuid:build_id>/lines/<int:line>/specimen")
+def get_specimen(path: LinePath) -> Reply:
+    """The line drawn in its fitted type, on its ground (PNG)."""
+    with database().session() as s:
+        reading = _reading(s, path.build_id)
+    if not 0 <= path.line < len(reading.lines):
+        raise NotFound("There is no such line.")
+    drawn = draw_specimen(reading.lines[path.line], reading.styles, reading.scale)
+    return Response(
+        png(drawn), mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"}
+    )
 
 
 @api.post("/builds/<uuid:build_id>/cancel", responses={200: BuildOut})

@@ -105,13 +105,135 @@ class BuildOut(BaseModel):
     finished_at: datetime | None
 
 
+class PinIn(BaseModel):
+    """See core.model.Pin."""
+
+    kind: Literal["retype", "type", "split", "merge", "not-text"]
+    rect: Box
+    text: str = Field(default="", max_length=2000)
+    to: str = Field(default="", max_length=2000)
+    family: str = ""
+    weight: int = Field(default=0, ge=0, le=1000)
+    italic: bool | None = None
+    size: float = Field(default=0.0, ge=0, le=1000)
+    x: float = 0.0
+
+
+class PinOut(PinIn):
+    says: str
+
+
+class PinPath(BaseModel):
+    project_id: UUID
+    index: int
+
+
 class ProjectOut(BaseModel):
+    """`build` is the last one begun, `shown` the last one finished; `undo` and `redo` say what they would do, if anything."""
+
     id: UUID
     name: str
     created_at: datetime
     touched_at: datetime
     picture: PictureOut | None
     build: BuildOut | None
+    shown: BuildOut | None
+    pins: list[PinOut]
+    undo: str | None
+    redo: str | None
+
+
+class WordOut(BaseModel):
+    text: str
+    x: float
+    w: float
+    ink: Box
+    style: int
+    confidence: float
+
+
+class LineOut(BaseModel):
+    """See core.model.Line. `specimen` is the part of the picture that the line's specimen shows."""
+
+    words: list[WordOut]
+    box: Box
+    ink: Box
+    baseline: float
+    x_height: float
+    cap_height: float
+    style: int
+    ground: str
+    confidence: float
+    residual: float
+    specimen: Box
+
+
+class RunnerOut(BaseModel):
+    family: str
+    fit: float
+
+
+class StyleOut(BaseModel):
+    """See core.model.TypeStyle."""
+
+    name: str
+    family: str
+    category: str
+    size: float
+    weight: int
+    italic: bool
+    tracking: float
+    colour: str
+    opacity: float
+    underline: bool
+    strike: bool
+    uppercase: bool
+    fit: float
+    runners: list[RunnerOut]
+    lines: int
+    substitute: bool
+
+
+class TypeScaleOut(BaseModel):
+    base: float
+    sizes: list[float]
+    ratio: float
+
+
+class RotatedOut(BaseModel):
+    text: str
+    rect: Box
+    angle: int
+    confidence: float
+
+
+class ReadingOut(BaseModel):
+    """The part of a reading that is about text. See core.model.Reading."""
+
+    width: float
+    height: float
+    scale: int
+    lines: list[LineOut]
+    styles: list[StyleOut]
+    type_scale: TypeScaleOut
+    unread: list[Box]
+    rotated: list[RotatedOut]
+
+
+class FamilyOut(BaseModel):
+    family: str
+    category: str
+    weights: list[int]
+    italic: bool
+
+
+class Families(BaseModel):
+    families: list[FamilyOut]
+
+
+class LinePath(BaseModel):
+    build_id: UUID
+    line: int
 
 
 class ProjectList(BaseModel):

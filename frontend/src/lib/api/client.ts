@@ -5,6 +5,11 @@ export type Project = components["schemas"]["ProjectOut"];
 export type Build = components["schemas"]["BuildOut"];
 export type Proof = components["schemas"]["ProofOut"];
 export type Finding = components["schemas"]["FindingOut"];
+export type Reading = components["schemas"]["ReadingOut"];
+export type Line = components["schemas"]["LineOut"];
+export type TypeStyle = components["schemas"]["StyleOut"];
+export type Pin = Omit<components["schemas"]["PinOut"], "says"> & { says?: string };
+export type Box = components["schemas"]["Box"];
 export type Source = components["schemas"]["Source"];
 
 export const api = createClient<paths>({ baseUrl: "/" });

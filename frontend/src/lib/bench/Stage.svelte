@@ -1,8 +1,23 @@
 <script lang="ts">
-  import type { Finding } from "../api/client";
+  import type { Snippet } from "svelte";
+  import type { Box } from "../api/client";
   import { keepAnchor, stepZoom, type Look } from "../looks";
 
-  let { build, width, look, focus }: { build: string; width: number; look: Look; focus?: Finding } = $props();
+  let {
+    build,
+    width,
+    look,
+    focus,
+    bracketed = true,
+    overlay,
+  }: {
+    build: string;
+    width: number;
+    look: Look;
+    focus?: Box; // brought into view when it changes, and
+    bracketed?: boolean; // marked
+    overlay?: Snippet<[number]>; // drawn over the picture, told the scale it is shown at
+  } = $props();
 
   let view: HTMLDivElement | undefined = $state();
   let viewWidth = $state(0);
@@ -61,7 +76,7 @@
 
   $effect(() => {
     if (focus && view) {
-      const r = focus.rect;
+      const r = focus;
       view.scrollTo({
         left: (r.x + r.w / 2) * shown - view.clientWidth / 2,
         top: (r.y + r.h / 2) * shown - view.clientHeight / 2,
@@ -162,14 +177,15 @@
         style:opacity={veil}
       />
     {/if}
-    {#if focus}
+    {@render overlay?.(shown)}
+    {#if focus && bracketed}
       <!-- a found difference is bracketed left and right, like a passage in a margin -->
       <div
         class="pointer-events-none absolute border-x-2 border-signal"
-        style:left={`${focus.rect.x * shown - 5}px`}
-        style:top={`${focus.rect.y * shown - 3}px`}
-        style:width={`${focus.rect.w * shown + 10}px`}
-        style:height={`${focus.rect.h * shown + 6}px`}
+        style:left={`${focus.x * shown - 5}px`}
+        style:top={`${focus.y * shown - 3}px`}
+        style:width={`${focus.w * shown + 10}px`}
+        style:height={`${focus.h * shown + 6}px`}
       ></div>
     {/if}
   </div>

@@ -5,7 +5,7 @@
   import { p } from "../../router";
 
   let { project }: { project: Project } = $props();
-  const build = $derived(project.build);
+  const build = $derived(project.shown ?? project.build);
   const proof = $derived(build?.proof);
   const outline = $derived(build?.steps.find((s) => s.stage === "outline")?.what);
 </script>
@@ -22,7 +22,13 @@
         <span class="text-ink">at {project.picture.scale}x</span>{/if}
     </li>
     {#if proof}
-      <li>read <b class="font-semibold text-ink">{proof.words_seen} words</b></li>
+      <li>
+        <a
+          class="hover:text-ink"
+          href={p("/projects/:id/:look", { params: { id: project.id, look: "read" } })}
+          >read <b class="font-semibold text-ink">{proof.words_seen} words</b></a
+        >
+      </li>
       {#if outline}<li>outline <b class="font-semibold text-ink">{outline}</b></li>{/if}
       <li>write <b class="font-semibold text-ink">{bytes(build!.code_bytes)}</b></li>
       <li>prove <b class="font-semibold text-ink">{pixels(proof.position_px)}</b></li>

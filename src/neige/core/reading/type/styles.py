@@ -16,11 +16,11 @@ from numpy.typing import NDArray
 
 from neige.core.model import Line, Pin, Rect, TypeStyle, Word
 from neige.core.model.geometry import edges
-from neige.core.reading.colour import from_hex, oklab, to_hex
+from neige.core.reading.colour import oklab, to_hex
 from neige.core.reading.pins import is_about
 from neige.core.reading.text.lines import RawLine, around
 from neige.core.reading.type import fit as f
-from neige.core.reading.type.catalogue import Instance, catalogue, draw, shape
+from neige.core.reading.type.catalogue import Instance, catalogue, shape
 from neige.core.reading.type.match import Match, locate, match
 from neige.core.reading.type.pieces import Piece, cut_pieces
 from neige.core.reading.type.settle import join_words, settle
@@ -635,27 +635,3 @@ def row_of(style: TypeStyle) -> int:
     return next(
         i.row for i in catalogue().instances if i.face.file == style.face and i.weight == style.weight
     )
-
-
-def drawn_cover(
-    line: Line,
-    styles: Sequence[TypeStyle],
-    scale: int,
-    shape_hw: tuple[int, int],
-    origin: tuple[float, float],
-) -> NDArray[np.float32]:
-    """The line drawn in its fitted type: coverage (h, w) with `origin` (x, y device px) at its top left."""
-    canvas = np.zeros(shape_hw, np.float32)
-    for w in line.words:
-        s = styles[w.style]
-        drawn = draw(
-            row_of(s), w.text, s.size * scale, s.tracking * scale, w.x * scale - origin[0],
-            line.baseline * scale - origin[1], shape_hw,
-        )  # fmt: skip
-        np.maximum(canvas, drawn, out=canvas)
-    return canvas
-
-
-def colour_distance(a: str, b: str) -> float:
-    """OKLab distance of two "#rrggbb"."""
-    return float(np.linalg.norm(oklab(from_hex(a)) - oklab(from_hex(b))))

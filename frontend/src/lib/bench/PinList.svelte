@@ -1,0 +1,40 @@
+<script lang="ts">
+  import type { Project } from "../api/client";
+  import type { PinChange } from "../queries";
+
+  let { project, onchange }: { project: Project; onchange: (change: PinChange) => void } = $props();
+</script>
+
+<div class="flex items-baseline gap-3">
+  <h2 class="font-semibold">Pins</h2>
+  <button
+    class="ml-auto hover:text-ink enabled:underline disabled:text-ash/60"
+    disabled={project.undo === null}
+    title={project.undo === null ? "Nothing to undo" : `Undo: ${project.undo}. Ctrl Z`}
+    onclick={() => onchange({ kind: "undo" })}>Undo</button
+  >
+  <button
+    class="hover:text-ink enabled:underline disabled:text-ash/60"
+    disabled={project.redo === null}
+    title={project.redo === null ? "Nothing to redo" : `Redo: ${project.redo}. Ctrl Shift Z`}
+    onclick={() => onchange({ kind: "redo" })}>Redo</button
+  >
+</div>
+{#if project.pins.length}
+  <ol class="mt-1">
+    {#each project.pins as pin, i (i)}
+      <li class="flex items-baseline gap-2 border-b border-drift py-1">
+        <span class="min-w-0 flex-1 truncate" title={pin.says}>{pin.says}</span>
+        <button
+          class="text-ash underline hover:text-ink"
+          aria-label={`Take back: ${pin.says}`}
+          onclick={() => onchange({ kind: "remove", index: i })}>take back</button
+        >
+      </li>
+    {/each}
+  </ol>
+{:else}
+  <p class="mt-1 text-ash">
+    No corrections yet. What you correct here holds in every later reading of this picture.
+  </p>
+{/if}
