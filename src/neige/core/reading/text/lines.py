@@ -17,6 +17,7 @@ from neige.core.reading.text.recognise import Recogniser, Spelling
 INKED = 0.18  # cover from which a pixel counts as ink when boxes are drawn around it
 SPLIT_GAP = 1.15  # of the ink height: a wider gap parts two texts that stand on one baseline
 OTHER_GROUND = 30.0  # 8-bit steps between a badge and what it lies on
+RIM = 0.75  # of a badge's rim that is in its colour
 LONG_LINE = 24.0  # times its height: longer crops are read in parts
 MIN_CONFIDENCE = 0.5  # of a line; less is not kept as text (it is left as a region)
 SYMBOLS = set("@#&?€$£¥%•·–—→←↑↓©®™½¼¾")  # that may stand alone; any other lone sign is an icon misread
@@ -105,12 +106,17 @@ def own_ground(pixels: NDArray[np.uint8], box: Box) -> tuple[int, int, int, int]
     if core.size == 0:
         return everywhere
     inner, share = ground_colour(core)
-    outer, _ = ground_colour(around_it)
+    rim = np.concatenate([around_it[0], around_it[-1], around_it[:, 0], around_it[:, -1]])
+    outer, _ = ground_colour(rim[None])
     if share < FLAT_SHARE or np.abs(inner - outer).max() < OTHER_GROUND:
         return everywhere
     on = np.abs(around_it.astype(np.float64) - inner).max(axis=2) <= 10
     rows, columns = np.flatnonzero(on.mean(axis=1) > 0.25), np.flatnonzero(on.mean(axis=0) > 0.25)
     if rows.size < 4 or columns.size < 4:
+        return everywhere
+    part = on[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
+    own_rim = np.concatenate([part[1], part[-2], part[2:-2, 1], part[2:-2, -2]])
+    if own_rim.mean() < RIM:  # bold letters, not a badge
         return everywhere
     return c + int(columns[0]), a + int(rows[0]), c + int(columns[-1]) + 1, a + int(rows[-1]) + 1
 

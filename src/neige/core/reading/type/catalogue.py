@@ -6,6 +6,7 @@ Lengths are in em unless a name says otherwise. The folder `neige/fonts` is made
 from __future__ import annotations
 
 import json
+import threading
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib.resources import files
@@ -130,28 +131,32 @@ def _drawer(file: str) -> freetype.Face:
 
 
 _current: dict[str, int] = {}
+_drawing = threading.Lock()  # a FreeType face has one size, transform and weight at a time
 
 
 @lru_cache(maxsize=30_000)
 def _glyph(row: int, size64: int, glyph: int, quarter: int) -> tuple[NDArray[np.uint8], int, int]:
     """Coverage of one glyph at `size64` / 64 px, moved right by `quarter` quarter px: (array, left, top) as FreeType says."""
-    instance = catalogue().instances[row]
-    face = _drawer(instance.face.file)
-    if instance.face.variable and _current.get(instance.face.file) != instance.weight:
-        axes = face.get_variation_info().axes
-        face.set_var_design_coords([instance.weight if a.tag == "wght" else a.default for a in axes])
-        _current[instance.face.file] = instance.weight
-    face.set_char_size(size64)
-    face.set_transform(freetype.Matrix(0x10000, 0, 0, 0x10000), freetype.Vector(quarter * 16, 0))
-    face.load_glyph(glyph, freetype.FT_LOAD_NO_HINTING | freetype.FT_LOAD_NO_BITMAP | freetype.FT_LOAD_RENDER)
-    bitmap = face.glyph.bitmap
-    if bitmap.rows and bitmap.width:
-        # straight from FreeType's memory: the binding's own `buffer` copies pixel by pixel
-        raw = np.ctypeslib.as_array(bitmap._FT_Bitmap.buffer, (bitmap.rows * bitmap.pitch,))
-        array = raw.reshape(bitmap.rows, bitmap.pitch)[:, : bitmap.width].copy()
-    else:
-        array = np.zeros((0, 0), np.uint8)
-    return array, face.glyph.bitmap_left, face.glyph.bitmap_top
+    with _drawing:
+        instance = catalogue().instances[row]
+        face = _drawer(instance.face.file)
+        if instance.face.variable and _current.get(instance.face.file) != instance.weight:
+            axes = face.get_variation_info().axes
+            face.set_var_design_coords([instance.weight if a.tag == "wght" else a.default for a in axes])
+            _current[instance.face.file] = instance.weight
+        face.set_char_size(size64)
+        face.set_transform(freetype.Matrix(0x10000, 0, 0, 0x10000), freetype.Vector(quarter * 16, 0))
+        face.load_glyph(
+            glyph, freetype.FT_LOAD_NO_HINTING | freetype.FT_LOAD_NO_BITMAP | freetype.FT_LOAD_RENDER
+        )
+        bitmap = face.glyph.bitmap
+        if bitmap.rows and bitmap.width:
+            # straight from FreeType's memory: the binding's own `buffer` copies pixel by pixel
+            raw = np.ctypeslib.as_array(bitmap._FT_Bitmap.buffer, (bitmap.rows * bitmap.pitch,))
+            array = raw.reshape(bitmap.rows, bitmap.pitch)[:, : bitmap.width].copy()
+        else:
+            array = np.zeros((0, 0), np.uint8)
+        return array, face.glyph.bitmap_left, face.glyph.bitmap_top
 
 
 def draw(

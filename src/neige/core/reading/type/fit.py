@@ -22,7 +22,7 @@ CAP = 25.0  # an edge farther off than 5 sigma is a misreading, not evidence
 MAX_FAMILIES = 4
 FAMILY_COST = 40.0  # chi² another family must save on the page
 TRACKING_COST = 18.0  # chi² that tracking must save in a style, or it is zero
-SHORTLIST = 8
+SHORTLIST = 12
 
 
 @dataclass(frozen=True)

@@ -75,7 +75,7 @@ def surprise(text: str) -> float:
         elif (c == "!" and after.isalpha()) or (c == "|" and (before.isalpha() or after.isalpha())):
             found += 2
         elif c.isupper() and before.islower():
-            found += 0.4 if after.islower() else 1.2
+            found += 0.4 if after.islower() else 0.9
         elif c.islower() and i == 0 and after.isupper():
             found += 0.5
     found += 0.7 * len(re.findall(r"[a-z](?:–|−|—)[a-z]", text))

@@ -98,6 +98,9 @@ def set_type(
     types: list[Type] = []
     for members in _groups(pieces, fits, np.isin(cat.family_of, families)):
         _found_type([pieces[m] for m in members], [fits[m] for m in members], types, families, sigma, scale)
+    fits_of = {id(p): x for p, x in zip(pieces, fits)}
+    for p in _strays(types, scale):
+        _found_type([p], [fits_of[id(p)]], types, families, sigma, scale)
     _absorb_rare(types, scale)
     for kind in types:
         _untangle_icons(kind, types, scale)
@@ -170,6 +173,12 @@ def _found_type(
     if kind is not None and best <= kind.usual + 0.006:
         kind.members += members
         return
+    if len(members) == 1 and sample and len(members[0].words) >= 3:
+        # one word read wrongly, or in bold, must not found a type for its whole line
+        for _, t in sorted(tried, key=lambda x: x[0])[:2]:
+            if _typical(members[0], t, scale) <= max(0.03, 2 * t.usual):
+                t.members += members
+                return
     own = _decide(members, fits, families, [t.ink for t in types if t.ink is not None], sigma, scale)
     if own.usual > UNLIKE_EACH_OTHER and len(members) > 1 and sample:
         for p, x in zip(members, fits):  # no one type draws them: they only looked alike
@@ -195,11 +204,16 @@ def _found_type(
     types.append(own)
 
 
+def _typical(p: Piece, t: Type, scale: int) -> float:
+    """How badly a type draws a piece's words, odd ones not counted: the (lower) median of their residuals."""
+    return float(np.quantile(match(p, t.row, t.size, t.tracking, scale).words, 0.5, method="lower"))
+
+
 def _size_near(p: Piece, t: Type) -> bool:
     """Could a piece be set in a type? Its width must agree within a tenth, or an em for short ones."""
     text = " ".join(p.edges.texts)
     width = shape(t.row, text, abs(t.tracking) > 0.01).advance * t.size + t.tracking * len(text)
-    return abs(width - p.width) <= max(0.08 * p.width, 0.45 * t.size)
+    return abs(width - p.width) <= max(0.08 * p.width, (0.45 if len(p.words) < 3 else 0.95) * t.size)
 
 
 def _decide(
@@ -215,24 +229,24 @@ def _decide(
     total = np.sum([fits[i][0] for i in order], axis=0)
     outside = ~np.isin(cat.family_of, families)
     ranked = np.argsort(total + outside * 12.0, kind="stable")
-    short: list[int] = []
+    short: list[
+        int
+    ] = []  # the best instance of each of the likeliest families, and a few more of the page's own
     seen: dict[int, int] = defaultdict(int)
     first = int(cat.family_of[ranked[0]])
     for row in ranked:
         family = int(cat.family_of[row])
-        if seen[family] < (6 if family == first or family in families else 2):
+        if seen[family] < (6 if family == first or family in families else 1):
             short.append(int(row))
             seen[family] += 1
         if len(short) >= f.SHORTLIST:
             break
-    # every weight of the leading face stays in the running: advances alone do not tell close weights apart
-    lead = cat.instances[ranked[0]].face
-    short += [i.row for i in cat.instances if i.face is lead and i.row not in short]
     sample = _sample(longest)
     edges_n = min(40, sum(2 * len(p.words) for p in longest))
     widths = np.array([p.width for p in longest])
     scored: list[tuple[float, Type]] = []
-    for row in short:
+
+    def score(row: int) -> None:
         refits = [f.refit(p.edges, row, sigma) for p in longest]
         tracked = sum(abs(r.tracking) > 0.01 for r in refits) * 2 > len(refits)
         if not tracked:
@@ -248,11 +262,20 @@ def _decide(
         drawn = _mean(found, sample) if sample else 0.35
         ink = oklab(_ink_colour(sample[0], found[0])) if sample else None
         cost = chi + ENERGY * min(drawn, 0.6) + (f.TRACKING_COST if tracked else 0)
-        cost += 0 if int(cat.family_of[row]) in families else OUTSIDE
+        cost += 0 if int(cat.family_of[row]) in families else OUTSIDE if sample else 4 * OUTSIDE
         cost += 0 if cat.instances[row].weight in (400, 700) else ODD_WEIGHT
         cost += 0 if (size / scale * 2) % 1 < 1e-6 else ODD_SIZE
         cost -= KNOWN_INK if ink is not None and _known(ink, inks) else 0
         scored.append((cost, Type(row, size, tracking, drawn, ink=ink)))
+
+    for row in short:
+        score(row)
+    # advances alone do not tell close weights apart: those of the face that draws best are all tried
+    lead = min(scored, key=lambda s: (s[0], s[1].row))[1].instance.face
+    for instance in cat.instances:
+        same = instance.face.family == lead.family and instance.face.italic == lead.italic
+        if same and instance.row not in short:
+            score(instance.row)
     scored.sort(key=lambda s: (s[0], s[1].row))
     best = scored[0][1]
     runners: dict[str, float] = {}
@@ -276,6 +299,37 @@ def tidy_size(size: float, widest: float) -> float:
         if abs(near - size) <= tolerance * (1.0 if step == 1 else 0.6):
             return round(near, 3)
     return round(size, 2)
+
+
+def _strays(types: list[Type], scale: int) -> list[Piece]:
+    """Take pieces out of types that do not draw them: into the one that does best, or, if none does, into the result."""
+    out: list[Piece] = []
+    for kind in list(types):
+        if kind.usual > UNLIKE_EACH_OTHER:
+            continue
+        for p in list(kind.members):
+            if not p.flat:
+                continue
+            own = match(p, kind.row, kind.size, kind.tracking, scale).residual
+            if own <= max(0.05, 3 * kind.usual):
+                continue
+            if len(p.words) >= 3 and _typical(p, kind, scale) <= max(0.05, 3 * kind.usual):
+                continue
+            tried = [
+                (match(p, t.row, t.size, t.tracking, scale).residual, n)
+                for n, t in enumerate(types)
+                if t is not kind and _size_near(p, t)
+            ]
+            best, n = min(tried, default=(1.0, -1))
+            if best < 0.6 * own and best <= max(0.05, 3 * types[n].usual):
+                types[n].members.append(p)
+            elif own > max(0.1, 4 * kind.usual):
+                out.append(p)
+            else:
+                continue
+            kind.members.remove(p)
+    types[:] = [t for t in types if t.members]
+    return out
 
 
 def _absorb_rare(types: list[Type], scale: int) -> None:
@@ -310,9 +364,10 @@ def _untangle_icons(kind: Type, types: list[Type], scale: int) -> None:
     """
     common = sorted((t for t in types if t.usual < WELL), key=lambda t: -t.letters)[:6]
     for p in list(kind.members):
-        if not p.flat or (
-            kind.usual < 0.2 and match(p, kind.row, kind.size, kind.tracking, scale).residual < 0.3
-        ):
+        if not p.flat:
+            continue
+        misfits = match(p, kind.row, kind.size, kind.tracking, scale).words
+        if float(np.median(misfits)) < 0.3:
             continue
         tall = float(p.edges.bottom.max() - p.edges.top.min())
         best: tuple[float, Type, list[tuple[float, float]], int] | None = None
@@ -351,6 +406,8 @@ def _drop_icons(p: Piece, kind: Type, scale: int) -> None:
     """Leave out a lone sign at either end that is an icon: its ink is not that sign, and the other words' ink is theirs."""
     for end in (0, -1):
         if len(p.words) < 2 or len(p.words[end].text) > 1 or p.words[end].text.isdigit():
+            continue
+        if p.words[end].text == "©" and p.words[1].text[:2] in ("19", "20"):
             continue
         misfits = match(p, kind.row, kind.size, kind.tracking, scale).words
         others = np.delete(misfits, end)
