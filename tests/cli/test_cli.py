@@ -9,6 +9,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
+import cv2
 import numpy as np
 
 from neige.cli.main import main
@@ -23,6 +24,40 @@ def call(*arguments: str) -> tuple[int, str, str]:
         except SystemExit as e:
             code = int(e.code or 0)
     return code, out.getvalue(), err.getvalue()
+
+
+class Read(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.folder = Path(cls.enterClassContext(tempfile.TemporaryDirectory()))
+        cls.picture = cls.folder / "depth-report.png"
+        cls.picture.write_bytes(demo("depth-report.png"))
+
+    def test_read_writes_the_documented_json_and_an_overlay(self) -> None:
+        out, overlay = self.folder / "reading.json", self.folder / "overlay.png"
+        code, said, err = call("read", self.picture, "-o", out, "--overlay", overlay)
+        self.assertEqual((code, err), (0, ""))
+        self.assertRegex(said, r"\d+ words in \d+ lines, \d+ text styles")
+        found = json.loads(out.read_text())
+        documented = (Path(__file__).parents[2] / "docs" / "reading-format.md").read_text()
+        for name in (*found, *found["lines"][0], *found["styles"][0], *found["surfaces"][0]):
+            self.assertIn(f"`{name}`", documented)
+        self.assertEqual(found["version"], 2)
+        image = cv2.imdecode(np.frombuffer(overlay.read_bytes(), np.uint8), cv2.IMREAD_COLOR)
+        self.assertEqual(image.shape[1], found["width"] * found["scale"])
+
+    def test_pins_from_a_file_are_obeyed_and_bad_ones_refused(self) -> None:
+        pins = self.folder / "pins.json"
+        _, text, _ = call("read", self.picture)
+        line = json.loads(text)["lines"][0]
+        pins.write_text(json.dumps([{"kind": "not-text", "rect": line["ink"]}]))
+        code, text, _ = call("read", self.picture, "--pins", pins)
+        self.assertEqual(code, 0)
+        self.assertNotIn(line["ink"], [n["ink"] for n in json.loads(text)["lines"]])
+        pins.write_text('[{"kind": "shout"}]')
+        code, _, err = call("read", self.picture, "--pins", pins)
+        self.assertEqual(code, 3)
+        self.assertIn("kind", err)
 
 
 class BuildAndProve(unittest.TestCase):

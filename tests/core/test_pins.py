@@ -65,7 +65,7 @@ class OnLines(unittest.TestCase):
         self.assertEqual(self.texts(split, retype)[:2], ["Upper", "Cairn"])
         half = Rect(5, 5, 40, 6)
         self.assertEqual(
-            [n.text for n in apply_pins(self.lines, [Pin("retype", half, to="So it is")], 2)][0], "So it is"
+            next(n.text for n in apply_pins(self.lines, [Pin("retype", half, to="So it is")], 2)), "So it is"
         )
 
     def test_a_pin_that_finds_nothing_changes_nothing(self) -> None:

@@ -137,7 +137,7 @@ class Painted(unittest.TestCase):
 
     def test_white_let_through_a_coloured_ground_is_told(self) -> None:
         sheet = Sheet(ground=np.array([36.0, 97.0, 123.0]))
-        ink = tuple(int(round(g + 0.75 * (255 - g))) for g in (36, 97, 123))
+        ink = tuple(round(g + 0.75 * (255 - g)) for g in (36, 97, 123))
         for n, text in enumerate(PROSE):
             sheet.line(text, row_of("Inter", 400), 18.0, 60 + 40 * n, ink=ink)  # type: ignore[arg-type]
         _, styles = sheet.read()

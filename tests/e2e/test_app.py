@@ -117,7 +117,7 @@ class App(unittest.TestCase):
         build = self.await_state(project, "done")
         self.assertGreaterEqual(build["proof"]["words_found"], 0.95 * build["proof"]["words_seen"])
         expect(self.tab.get_by_role("complementary", name="Ledger")).to_contain_text("Structural similarity")
-        for key, name in (("1", "Picture"), ("2", "Page"), ("5", "Difference"), ("4", "Veil"), ("3", "Seam")):
+        for key, name in (("1", "Picture"), ("4", "Page"), ("7", "Difference"), ("6", "Veil"), ("5", "Seam")):
             self.tab.keyboard.press(key)
             expect(self.tab.get_by_role("button", name=name, exact=True)).to_have_attribute(
                 "aria-pressed", "true"
@@ -144,13 +144,54 @@ class App(unittest.TestCase):
         expect(self.tab.get_by_label("index.html").last).to_contain_text("<!doctype html>")
         self.tab.get_by_role("button", name="styles.css").click()
         expect(self.tab.get_by_label("styles.css").last).to_contain_text("@font-face")
-        self.tab.keyboard.press("6")
+        self.tab.keyboard.press("8")
         frame = self.tab.frame_locator("iframe[title='The written page']")
         expect(frame.get_by_role("heading", level=1)).to_contain_text("Report a depth")
         self.assertEqual(self.tab.locator("iframe").get_attribute("sandbox"), "")
         with self.tab.expect_download() as download:
             self.tab.get_by_role("link", name="Hand over (ZIP)").click()
         self.assertTrue(download.value.suggested_filename.endswith(".zip"))
+
+    def test_3a_a_line_is_corrected_by_key_and_the_correction_undone(self) -> None:
+        project = self.get("/api/projects")["projects"][0]
+        self.tab.goto(f"{self.address}/projects/{project['id']}/read")
+        lines = self.tab.get_by_role("listbox", name="Lines of text").get_by_role("option")
+        expect(lines.first).to_be_attached()
+        ledger = self.tab.get_by_role("complementary", name="Ledger")
+        self.tab.keyboard.press("ArrowDown")
+        self.tab.keyboard.press("ArrowDown")
+        expect(ledger.get_by_label("It says")).to_be_visible()
+        self.assertRegex(self.tab.url, r"/read/\d+$")
+        was = ledger.get_by_label("It says").input_value()
+        self.tab.keyboard.press("Enter")
+        self.tab.keyboard.type("Snow stake")
+        self.tab.keyboard.press("Enter")
+        expect(ledger.get_by_text(f"“{was}” reads “Snow stake”")).to_be_visible()
+        self.await_state(project["id"], "done")
+        expect(
+            lines.filter(has_text="").and_(self.tab.get_by_label("Snow stake", exact=True)).first
+        ).to_be_attached(timeout=PATIENCE * 1000)
+        html = self.get(f"/api/builds/{self.get('/api/projects/' + project['id'])['build']['id']}/source")[
+            "html"
+        ]
+        self.assertIn("Snow stake", html)
+        self.tab.locator("body").click(position={"x": 5, "y": 400})
+        self.tab.keyboard.press("Control+z")
+        expect(ledger.get_by_text("No corrections yet")).to_be_visible()
+        self.await_state(project["id"], "done")
+        self.assertEqual(self.get(f"/api/projects/{project['id']}")["redo"], f"“{was}” reads “Snow stake”")
+
+    def test_3b_the_type_sheet_shows_every_style_with_its_lines(self) -> None:
+        project = self.get("/api/projects")["projects"][0]
+        self.tab.goto(f"{self.address}/projects/{project['id']}/type")
+        sheet = self.tab.get_by_role("region", name="Text styles")
+        reading = self.get(f"/api/builds/{project['shown']['id']}/reading")
+        expect(sheet.get_by_role("heading", level=3)).to_have_count(len(reading["styles"]))
+        first = sheet.get_by_role("img", name="drawn in").first
+        expect(first).to_be_visible()
+        self.assertTrue(first.evaluate("e => e.complete && e.naturalWidth > 0"))
+        sheet.get_by_title("Show it on the picture").first.click()
+        self.tab.wait_for_url("**/read/*")
 
     def test_4_a_bad_file_is_refused_in_place(self) -> None:
         self.tab.goto(self.address + "/")

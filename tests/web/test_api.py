@@ -6,15 +6,25 @@ import io
 import json
 import unittest
 import uuid
+from functools import cache
 from pathlib import Path
 
 import numpy as np
 from sqlalchemy import func, select
 
+from neige.core.intake import open_picture
+from neige.core.model import Reading
+from neige.core.model.codec import to_json
+from neige.core.reading import read
 from neige.store.database import put_blob
 from neige.store.models import Blob, Build, Project
 from neige.web.app import create_app
 from tests.support import ClusterTest, demo, png
+
+
+@cache
+def _read(name: str) -> Reading:
+    return read(open_picture(demo(name), name))
 
 
 class Api(ClusterTest):
@@ -42,6 +52,92 @@ class Api(ClusterTest):
             build.state = "done"
             build.drawn = put_blob(s, png(np.zeros((20, 20, 3), np.uint8)))
         return project["id"], project["build"]["id"]
+
+    def read_build(self) -> tuple[str, str]:
+        """A finished project whose picture has really been read."""
+        project_id, build_id = self.finished()
+        with self.database.session() as s:
+            build = s.get_one(Build, uuid.UUID(build_id))
+            build.reading = put_blob(s, json.dumps(to_json(_read("depth-report.png"))).encode())
+        return project_id, build_id
+
+    def test_pins_are_added_undone_redone_and_taken_back(self) -> None:
+        project_id, _ = self.finished()
+        base = f"/api/projects/{project_id}/pins"
+        pin = {"kind": "retype", "rect": {"x": 10, "y": 20, "w": 90, "h": 14}, "text": "Dept", "to": "Depth"}
+        before = self.http.get(f"/api/projects/{project_id}").json
+        self.assertEqual((before["pins"], before["undo"], before["redo"]), ([], None, None))
+        answer = self.http.post(base, json=pin)
+        self.assertEqual(answer.status_code, 201)
+        self.assertEqual(answer.json["pins"][0]["says"], "“Dept” reads “Depth”")
+        self.assertEqual((answer.json["undo"], answer.json["redo"]), ("“Dept” reads “Depth”", None))
+        # the finished build stays shown while the next one waits
+        self.assertEqual(answer.json["build"]["state"], "queued")
+        self.assertEqual(answer.json["shown"]["state"], "done")
+        second = self.http.post(base, json=pin | {"kind": "not-text", "to": ""}).json
+        self.assertEqual(len(second["pins"]), 2)
+        undone = self.http.post(base + "/undo").json
+        self.assertEqual([p["kind"] for p in undone["pins"]], ["retype"])
+        self.assertEqual(undone["redo"], "“Dept” is no text")
+        redone = self.http.post(base + "/redo").json
+        self.assertEqual(redone["pins"], second["pins"])
+        self.assertEqual(self.http.post(base + "/redo").status_code, 409)
+        taken = self.http.delete(base + "/0").json
+        self.assertEqual([p["kind"] for p in taken["pins"]], ["not-text"])
+        self.assertEqual(self.http.post(base + "/undo").json["pins"], second["pins"])
+        self.assertEqual(self.http.delete(base + "/9").status_code, 404)
+        with self.database.session() as s:
+            states = s.scalars(
+                select(Build.state)
+                .where(Build.project_id == uuid.UUID(project_id))
+                .order_by(Build.created_at)
+            ).all()
+            latest = s.scalars(
+                select(Build.pins)
+                .where(Build.project_id == uuid.UUID(project_id))
+                .order_by(Build.created_at.desc())
+            ).first()
+        self.assertEqual((states[0], states[-1], set(states[1:-1])), ("done", "queued", {"cancelled"}))
+        self.assertEqual(len(latest or []), 2)
+
+    def test_a_pin_that_cannot_be_used_changes_nothing(self) -> None:
+        project_id, _ = self.finished()
+        base = f"/api/projects/{project_id}/pins"
+        rect = {"x": 1, "y": 1, "w": 5, "h": 5}
+        for pin in (
+            {"kind": "shout", "rect": rect}, {"kind": "retype", "rect": rect, "to": " "}, {"kind": "retype"},
+            {"kind": "type", "rect": rect, "family": "Nowhere Grotesk"}, {"kind": "retype", "rect": rect, "to": "x" * 5000},
+        ):  # fmt: skip
+            answer = self.http.post(base, json=pin)
+            self.assertEqual(answer.status_code, 422, pin)
+        self.assertEqual(self.http.get(f"/api/projects/{project_id}").json["pins"], [])
+
+    def test_what_was_read_can_be_looked_at(self) -> None:
+        _, build_id = self.read_build()
+        found = self.http.get(f"/api/builds/{build_id}/reading").json
+        self.assertGreater(len(found["lines"]), 10)
+        line = found["lines"][0]
+        self.assertEqual(line["words"][0]["style"], line["style"])
+        self.assertGreater(line["specimen"]["w"], line["ink"]["w"])
+        self.assertLess(line["x_height"], line["cap_height"])
+        self.assertIn("body", [s["name"] for s in found["styles"]])
+        image = self.http.get(f"/api/builds/{build_id}/lines/0/specimen")
+        self.assertEqual((image.status_code, image.mimetype), (200, "image/png"))
+        self.assertEqual(self.http.get(f"/api/builds/{build_id}/lines/999/specimen").status_code, 404)
+
+    def test_a_reading_of_an_earlier_version_says_so(self) -> None:
+        _, build_id = self.finished()
+        self.assertEqual(self.http.get(f"/api/builds/{build_id}/reading").status_code, 404)
+        with self.database.session() as s:
+            s.get_one(Build, uuid.UUID(build_id)).reading = put_blob(s, b'{"version": 1}')
+        answer = self.http.get(f"/api/builds/{build_id}/reading")
+        self.assertEqual(answer.status_code, 409)
+        self.assertIn("Build it again", answer.json["detail"])
+
+    def test_the_families_type_can_be_set_in(self) -> None:
+        found = {f["family"]: f for f in self.http.get("/api/fonts").json["families"]}
+        self.assertGreater(len(found), 55)
+        self.assertIn(700, found["Inter"]["weights"])
 
     def test_health(self) -> None:
         self.assertEqual(self.http.get("/api/health").json["status"], "ok")
