@@ -260,13 +260,14 @@ def _decide(
         size = tidy_size(raw_size / scale, float(widths.max()) / scale) * scale
         found = [match(p, row, size, tracking, scale) for p in sample]
         drawn = _mean(found, sample) if sample else 0.35
+        least = min((m.residual for m in found), default=0.35)
         ink = oklab(_ink_colour(sample[0], found[0])) if sample else None
         cost = chi + ENERGY * min(drawn, 0.6) + (f.TRACKING_COST if tracked else 0)
         cost += 0 if int(cat.family_of[row]) in families else OUTSIDE if sample else 4 * OUTSIDE
         cost += 0 if cat.instances[row].weight in (400, 700) else ODD_WEIGHT
         cost += 0 if (size / scale * 2) % 1 < 1e-6 else ODD_SIZE
         cost -= KNOWN_INK if ink is not None and _known(ink, inks) else 0
-        scored.append((cost, Type(row, size, tracking, drawn, ink=ink)))
+        scored.append((cost, Type(row, size, tracking, (drawn + 2 * least) / 3, ink=ink)))
 
     for row in short:
         score(row)
