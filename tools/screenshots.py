@@ -42,6 +42,10 @@ def main() -> None:
                     )
                     tab.goto(address + path)
                     tab.wait_for_timeout(1800)
+                    if name == "bench-read":
+                        for _ in range(9):
+                            tab.keyboard.press("ArrowDown")
+                        tab.wait_for_timeout(900)
                     if name == "findings":
                         tab.keyboard.press("n")
                         tab.wait_for_timeout(900)
@@ -59,7 +63,7 @@ def main() -> None:
                 found = {p["name"]: p["id"] for p in projects()}
                 shoot("/", "shelf")
                 landing, dashboard = found["Firnwatch landing page"], found["Station dashboard"]
-                for look in ("picture", "page", "seam", "veil", "difference", "live", "code"):
+                for look in ("picture", "read", "type", "page", "seam", "veil", "difference", "live", "code"):
                     shoot(f"/projects/{landing}/{look}", f"bench-{look}")
                 shoot(f"/projects/{dashboard}/seam", "findings")
                 shoot(f"/projects/{dashboard}/seam", "bench-night", dark=True)
