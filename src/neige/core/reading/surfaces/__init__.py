@@ -19,10 +19,11 @@ from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
 from neige.core.reading.surfaces.frame import SoftShadow, find_border, find_shadow, rings
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
-from neige.core.reading.surfaces.remains import find_cutouts
+from neige.core.reading.surfaces.remains import find_cutouts, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
+WIDE_SHADOW = 20_000.0  # px² from which a surface may throw a shadow more than a few px wide
 FULL = 0.995  # of the page's width: a band
 
 
@@ -70,6 +71,7 @@ def read_surfaces(picture: Picture, text: list[Rect], scan: SurfaceScan | None =
     canvas = _paint(picture, background, surfaces, rules)
     tolerance = EXPLAINED + 3 * picture.noise
     remains = apart(np.rint(canvas).astype(np.uint8), picture.pixels) > tolerance
+    remains &= ~soft_shade(picture.pixels, canvas, remains)
     cutouts, lost, explained = find_cutouts(picture, remains, text, surfaces, background)
     surfaces = _drop_inside(surfaces, cutouts, text)
     rules = [r for r in rules if not any(r.rect.inside(c.rect, 0.7) for c in cutouts)]
@@ -120,17 +122,18 @@ def _surfaces(
     scale: int,
 ) -> list[Surface]:
     height, width = pixels.shape[:2]
+    evened = _evened(pixels, background) if background.stops else None
     out: list[Surface] = []
     for region in regions:
         box = (region.x0, region.y0, region.x1, region.y1)
         fill = _fill(region.colour, box, ramps)
         band = region.x0 == 0 and region.x1 == width
         same = fill.colour == background.colour and fill.stops == background.stops
-        if background.stops and not fill.stops and _part_of(background, region, width, height):
-            continue
         if (band or region.area > 0.9 * width * height) and (same or (background.stops and fill.stops)):
             continue
         around = rings(pixels, region, 26 * scale)
+        if background.stops and not fill.stops and _part_of(background, region, around, width, height):
+            continue
         if not fill.stops:
             region = _grown(region, around)
             around = rings(pixels, region, 26 * scale)
@@ -143,7 +146,15 @@ def _surfaces(
             and _open_ground(pixels, region, around, background)
         ):
             continue  # a piece of the page's ground that other things happen to enclose
+        if _is_pill(region) and border.widths[0] == border.widths[2]:
+            # a pill's ends are points: its border there is no line to be seen, and its tip is a mixture
+            if border.widths[0] and not border.widths[1] and not border.widths[3]:
+                region = replace(region, x0=region.x0 - 1, x1=region.x1 + 1)
+            border = replace(border, widths=(border.widths[0],) * 4)
         shadow = find_shadow(around, border, scale)
+        if shadow is None and region.area > WIDE_SHADOW * scale * scale:
+            far = rings(pixels if evened is None else evened, region, 64 * scale)
+            shadow = find_shadow(far, border, scale)
         top, right, bottom, left = border.widths
         rect = edges(
             (region.x0 - left) / scale,
@@ -152,7 +163,7 @@ def _surfaces(
             (region.y1 + bottom) / scale,
         )
         half = min(region.x1 - region.x0, region.y1 - region.y0) / 2
-        corner = half if region.radius >= 0.85 * half else region.radius  # a pill or disc
+        corner = half if _is_pill(region) else region.radius
         radius = (corner + (max(border.widths) if corner else 0)) / scale
         out.append(
             Surface(
@@ -163,8 +174,29 @@ def _surfaces(
     return _drop_repeats(out)
 
 
-def _part_of(background: Fill, region: Region, width: int, height: int) -> bool:
-    """True for a flat strip of the page's own gradient."""
+def _is_pill(region: Region) -> bool:
+    """True for a pill or a disc."""
+    return region.radius >= 0.85 * min(region.x1 - region.x0, region.y1 - region.y0) / 2 > 3
+
+
+def _evened(pixels: NDArray[np.uint8], background: Fill) -> NDArray[np.float32]:
+    """The picture with its gradient ground divided out: the ground is white, and a shadow on it is what it is on white."""
+    height, width = pixels.shape[:2]
+    ground = painted_gradient(background, height, width)
+    # channels together: a dark channel alone is too coarse to divide
+    share = pixels.sum(axis=2, dtype=np.float32) / np.maximum(ground.sum(axis=2), 1.0)
+    return np.repeat(np.clip(share * 255, 0, 255)[..., None], 3, axis=2)
+
+
+def _part_of(
+    background: Fill, region: Region, around: list[NDArray[np.float64]], width: int, height: int
+) -> bool:
+    """True for a flat strip of the page's own gradient: it does not stand out from what is beside it."""
+    beside = [
+        np.abs(side[min(2, len(side) - 1)] - np.array(region.colour)).max() for side in around if len(side)
+    ]
+    if beside and float(np.median(beside)) > 12:
+        return False
     at = painted_gradient(background, 9, 9)
     y = min(8, int(9 * (region.y0 + region.y1) / 2 / height))
     x = min(8, int(9 * (region.x0 + region.x1) / 2 / width))
@@ -374,5 +406,14 @@ def _extend_to_images(surfaces: list[Surface], cutouts: list[Cutout]) -> list[Su
                         rect=edges(s.rect.x, s.rect.y, s.rect.right, c.rect.bottom + s.border[3]),
                         border=(s.border[0], s.border[1], s.border[3], s.border[3]),
                     )
+            if (
+                c.kind == "image"
+                and abs(c.rect.y - inner.y) <= 2.2
+                and abs(c.rect.bottom - inner.bottom) <= 2.2
+            ):
+                if -2.2 <= inner.x - c.rect.right <= 2.2:
+                    s = replace(s, rect=edges(c.rect.x - s.border[3], s.rect.y, s.rect.right, s.rect.bottom))
+                elif -2.2 <= c.rect.x - inner.right <= 2.2:
+                    s = replace(s, rect=edges(s.rect.x, s.rect.y, c.rect.right + s.border[1], s.rect.bottom))
         out.append(s)
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))

@@ -128,7 +128,7 @@ def fit_rectangle(mask: NDArray[np.bool_]) -> float | None:
         low = sorted(corners)[1]
         radius = low if radius > low + 2 else radius
     straight = [max(0.05, 1 - 2 * radius / n) for n in (h, h, w, w)]
-    good = [s >= SIDE_SHARE * t for s, t in zip(sides, straight)]
+    good = [s >= SIDE_SHARE * t or t <= 0.05 for s, t in zip(sides, straight)]  # a pill's end is a point
     if sum(good) < 3:
         return None
     if not all(good) and mask.mean() < 0.5:

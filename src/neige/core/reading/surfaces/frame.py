@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import uniform_filter1d
 from scipy.optimize import least_squares
 from scipy.special import erf
 
@@ -34,7 +36,7 @@ class SoftShadow:
     opacity: float
 
 
-def rings(pixels: NDArray[np.uint8], region: Region, depth: int) -> list[NDArray[np.float64]]:
+def rings(pixels: NDArray[Any], region: Region, depth: int) -> list[NDArray[np.float64]]:
     """For top, right, bottom, left: the median colours (n <= depth, 3) of the lines parallel to that side, going outwards."""
     height, width = pixels.shape[:2]
     x0, y0, x1, y1 = region.x0, region.y0, region.x1, region.y1
@@ -51,7 +53,7 @@ def rings(pixels: NDArray[np.uint8], region: Region, depth: int) -> list[NDArray
     return [_median_lines(side) for side in (top, right, bottom, left)]
 
 
-def _median_lines(side: NDArray[np.uint8]) -> NDArray[np.float64]:
+def _median_lines(side: NDArray[Any]) -> NDArray[np.float64]:
     if side.size == 0:
         return np.zeros((0, 3))
     step = max(1, side.shape[1] // 200)
@@ -103,6 +105,10 @@ def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -
     if ground is None:
         return None
     drops = [None if p is None else (ground - p).mean(axis=1) for p in profiles]
+    if (
+        max(len(d) for d in drops if d is not None) > 40 * scale
+    ):  # a wide, faint shadow moves in whole 8-bit steps
+        drops = [None if d is None else uniform_filter1d(d, 5 * scale, mode="nearest") for d in drops]
     strongest = max((float(d[0]) for d in drops if d is not None), default=0.0)
     if strongest < 1.5:
         return None

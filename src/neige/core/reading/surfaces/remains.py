@@ -9,11 +9,41 @@ from numpy.typing import NDArray
 from neige.core.model import Cutout, Fill, Picture, Rect, Surface
 from neige.core.reading.colour import pack, to_hex, unpack
 
+SMOOTH = 3  # 8-bit steps from one pixel to the next inside a shadow
+DEEPEST = 110  # 8-bit steps by which a shadow darkens at most
+GROUNDED = 2000  # px of plain ground that a shadow passes into
 ICON_MAX = 96  # px: larger things with few gaps are images
 MIN_SIDE = 5  # px
 JOIN = 3  # px: parts of one icon stand no farther apart
 IMAGE_DENSITY = 0.55  # of a box that must be unexplained for a photo
 MIN_IMAGE = 28  # px
+
+
+def soft_shade(
+    pixels: NDArray[np.uint8], canvas: NDArray[np.float32], remains: NDArray[np.bool_]
+) -> NDArray[np.bool_]:
+    """Which unexplained pixels are only shade: the painted ground, a little darker, and passing into it without an edge.
+
+    A wide soft shadow is that. A picture has an edge where it begins.
+    """
+    if not remains.any():
+        return remains
+    off = pixels.astype(np.int16) - np.rint(canvas).astype(np.int16)
+    smooth = np.ones(remains.shape, bool)
+    for axis in (0, 1):
+        step = np.abs(np.diff(off, axis=axis)).max(axis=2) <= SMOOTH
+        a, b = (slice(None, -1), slice(None)), (slice(1, None), slice(None))
+        if axis:
+            a, b = a[::-1], b[::-1]
+        smooth[a] &= step
+        smooth[b] &= step
+    smooth &= (off.max(axis=2) <= 2) & (off.min(axis=2) >= -DEEPEST)
+    count, labels = cv2.connectedComponents(smooth.astype(np.uint8), connectivity=4)
+    total = np.bincount(labels.ravel(), minlength=count)
+    shaded = np.bincount(labels[remains], minlength=count)
+    grounded = (total - shaded >= np.maximum(GROUNDED, 0.3 * shaded)) & (shaded > 0)
+    grounded[0] = False
+    return np.asarray(cv2.dilate(grounded[labels].astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) & remains
 
 
 def find_cutouts(
