@@ -646,10 +646,45 @@ def _lists(root: Node, reading: Reading) -> None:
                 n.attributes["list"] = "1"
 
 
+def _gather_items(children: list[Node], test: Callable[[Node], bool]) -> list[Node]:
+    """Join what follows a bulleted text, indented like it, to its item: a list item may have several paragraphs."""
+    out: list[Node] = []
+    margin = min(c.rect.x for c in children)
+    for c in children:
+        head = out[-1] if out else None
+        first = head.children[0] if head is not None and head.children and not test(c) else head
+        if (
+            head is not None
+            and first is not None
+            and test(head)
+            and not test(c)
+            and c.kind == "text"
+            and c.tag == "p"
+            and first.kind == "text"
+            and first.tag == "p"
+            and c.rect.x - margin > 12
+            and abs(c.rect.x - first.rect.x) <= 3
+            and (c.rect.y - head.rect.bottom) < 3 * max(c.leading, 12.0)
+        ):
+            if head.kind == "text":
+                item = Node("block", head.rect, children=[head], gap=head.gap, inset=head.inset, width="fill")
+                item.attributes["bullet"] = head.attributes["bullet"]
+                head.gap = head.inset = 0.0
+                head.tag = "p"
+                out[-1] = head = item
+            c.inset = 0.0
+            head.children.append(c)
+            head.rect = union([head.rect, c.rect])
+        else:
+            out.append(c)
+    return out
+
+
 def _wrap_runs(n: Node, test: Callable[[Node], bool], least: int, reading: Reading) -> None:
     """Put runs of bulleted children of a block into a list node of their own."""
     if n.kind != "block" or not any(test(c) for c in n.children):
         return
+    n.children = _gather_items(n.children, test)
     out: list[Node] = []
     run: list[Node] = []
 
