@@ -491,6 +491,8 @@ class Builder:
             if listing in ("bullets", "ol"):
                 inner["list-style"] = "decimal" if listing == "ol" else "disc"
         block = n.name or f"{self.owner(n)}__{'group' if n.kind == 'block' else n.kind}"
+        if n.attributes.get("role") == "button":
+            block = f"button-{slug(node_text(n), 1) or 'icon'}"
         declared = {**inner, **paint}
         children = n.children
         items = bool(listing)

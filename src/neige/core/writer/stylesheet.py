@@ -74,6 +74,7 @@ a {
 }
 """
 
+RESERVED = {"button"}  # classes that carry the conventions below, and nothing of one part's own
 CONVENTIONS = """\
 a:hover {
   text-decoration: underline;
@@ -136,7 +137,7 @@ class Sheet:
         if key in self._by_look:
             return self._by_look[key]
         name, n = base, 2
-        while name in self.rules:
+        while name in self.rules or name in RESERVED:
             name, n = f"{base}-{n}", n + 1
         self.rules[name] = look
         if small:

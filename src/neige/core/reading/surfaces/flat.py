@@ -6,6 +6,7 @@ pictures every pixel is first snapped to the nearest dominant colour of the pict
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 from functools import cache
 
@@ -18,6 +19,7 @@ from skimage.measure import label
 from neige.core.reading.colour import pack, unpack
 
 MIN_AREA = 90  # px² at 1x; a smaller flat region is a glyph or part of an icon
+MIN_PART = 24  # px: thinner parts of an L-shaped region are no surfaces
 SIDE_SHARE = 0.55  # of a side that must be straight for a region to count as a rectangle
 
 
@@ -94,6 +96,15 @@ def find_regions(pixels: NDArray[np.uint8], scale: int) -> tuple[list[Region], l
             )
         radius = fit_rectangle(mask)
         if radius is None:
+            if h * w > 0.01 * labels.size:
+                y, x = np.unravel_index(int(mask.argmax()), mask.shape)
+                red, green, blue = (
+                    float(v) for v in unpack(int(packed[rows.start + int(y), columns.start + int(x)]))
+                )
+                out += [
+                    Region(columns.start + a, rows.start + b, columns.start + c, rows.start + d, 0.0, (red, green, blue), filled)
+                    for a, b, c, d, filled in rectilinear_parts(mask)
+                ]  # fmt: skip
             continue
         y, x = np.unravel_index(int(mask.argmax()), mask.shape)
         colour = unpack(int(packed[rows.start + int(y), columns.start + int(x)]))
@@ -146,6 +157,34 @@ def fit_rectangle(mask: NDArray[np.bool_]) -> float | None:
     ):  # small things have no dents: they'd be glyphs or icons
         return None
     return radius if radius >= 0.8 else 0.0
+
+
+def rectilinear_parts(mask: NDArray[np.bool_]) -> list[tuple[int, int, int, int, float]]:
+    """The two or three rectangles (x0, y0, x1, y1, own share) that an L, T or U of one colour is made of, or none.
+
+    A top bar and a sidebar in one colour are one region. Rows whose ends agree make a rectangle; what lies on it makes holes.
+    """
+    h, w = mask.shape
+    first = np.where(mask.any(axis=1), mask.argmax(axis=1), 0)
+    last = np.where(mask.any(axis=1), w - mask[:, ::-1].argmax(axis=1), w)
+    ends = np.stack([first, last], axis=1)
+    steps = np.flatnonzero(np.abs(np.diff(ends, axis=0)).max(axis=1) > 2) + 1
+    bounds = [0, *steps.tolist(), h]
+    parts = []
+    for a, b in itertools.pairwise(bounds):
+        if b - a < MIN_PART:
+            continue
+        x0, x1 = int(np.median(first[a:b])), int(np.median(last[a:b]))
+        filled = float(mask[a:b, x0:x1].mean()) if x1 > x0 else 0.0
+        if x1 - x0 < MIN_PART or filled < 0.35:
+            return []
+        if parts and abs(parts[-1][0] - x0) <= 2 and abs(parts[-1][2] - x1) <= 2:
+            joined = float(mask[parts[-1][1] : b, x0:x1].mean())
+            parts[-1] = (x0, parts[-1][1], x1, b, joined)
+        else:
+            parts.append((x0, a, x1, b, filled))
+    covered = sum(int(mask[b:d, a:c].sum()) for a, b, c, d, _ in parts)
+    return parts if 2 <= len(parts) <= 3 and covered >= 0.97 * mask.sum() else []
 
 
 def _corner(quadrant: NDArray[np.bool_], half: float) -> float:

@@ -11,6 +11,7 @@ from neige.core.reading.colour import pack, to_hex, unpack
 
 SMOOTH = 3  # 8-bit steps from one pixel to the next inside a shadow
 DEEPEST = 110  # 8-bit steps by which a shadow darkens at most
+WEB = 0.05  # share of a box with words in it that an illustration inks at least
 GROUNDED = 2000  # px of plain ground that a shadow passes into
 ICON_MAX = 96  # px: larger things with few gaps are images
 MIN_SIDE = 5  # px
@@ -89,7 +90,9 @@ def find_cutouts(
             )
             and ink < 0.3 * rect.area
         )
-        if thin or shell or ink < 10:
+        # thin remains of frames and shades that happen to touch are no picture of all that stands between them
+        web = ink < WEB * rect.area and any(t.inside(rect, 0.8) for t in text)
+        if thin or shell or web or ink < 10:
             if ink > 60:
                 lost.append(rect)
             continue
