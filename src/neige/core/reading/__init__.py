@@ -27,6 +27,8 @@ PALETTE = 10  # entries
 SMALL_PHOTO = (
     0.4  # of the page's width: words in a smaller photo belong to it unless they are plainly set type
 )
+HEAD = 160.0  # px from the top within which a logo is looked for
+LETTERED = 0.5  # residual of a word from which it is lettering, not type
 SET_TYPE = 0.86  # correlation of a line with its drawing from which it is plainly set type
 
 
@@ -86,6 +88,10 @@ def read(
     raw = apply_pins(found.raw, pins, picture.scale)
     lines, styles = set_type(raw, picture.pixels, picture.scale, pins)
     progress("type", f"{len(styles)} text styles")
+    pinned = [p.rect for p in pins if p.kind == "retype"]
+    lines = [
+        n for n in lines if not _is_wordmark(n, lines, styles) or any(n.ink.inside(r, 0.6) for r in pinned)
+    ]
     ground = read_surfaces(picture, [w.ink for line in lines for w in line.words], found.surfaces.result())
     lines = _keep_set_type(lines, styles, ground, picture)
     styles = name_styles(styles, lines)
@@ -99,6 +105,17 @@ def read(
         tuple(_palette(picture, ground, styles)), round(ground.unexplained, 5), tuple(_css(b, picture.scale) for b in found.unread) + ground.lost,
         found.rotated, scale_of(styles, lines),
     )  # fmt: skip
+
+
+def _is_wordmark(line: Line, lines: list[Line], styles: list[TypeStyle]) -> bool:
+    """A lone word at the top of the page in lettering that no face draws and nothing else shares is a logo: a picture."""
+    return (
+        len(line.words) == 1
+        and line.box.y < HEAD
+        and line.residual > LETTERED
+        and styles[line.style].lines == 1
+        and line.x_height > 1.15 * min((n.x_height for n in lines if n.residual < 0.1), default=99.0)
+    )
 
 
 def _keep_set_type(

@@ -165,12 +165,12 @@ def rectilinear_parts(mask: NDArray[np.bool_]) -> list[tuple[int, int, int, int,
     A top bar and a sidebar in one colour are one region. Rows whose ends agree make a rectangle; what lies on it makes holes.
     """
     h, w = mask.shape
-    first = np.where(mask.any(axis=1), mask.argmax(axis=1), 0)
-    last = np.where(mask.any(axis=1), w - mask[:, ::-1].argmax(axis=1), w)
+    first: NDArray[np.int64] = np.where(mask.any(axis=1), mask.argmax(axis=1), 0)
+    last: NDArray[np.int64] = np.where(mask.any(axis=1), w - mask[:, ::-1].argmax(axis=1), w)
     ends = np.stack([first, last], axis=1)
     steps = np.flatnonzero(np.abs(np.diff(ends, axis=0)).max(axis=1) > 2) + 1
     bounds = [0, *steps.tolist(), h]
-    parts = []
+    parts: list[tuple[int, int, int, int, float]] = []
     for a, b in itertools.pairwise(bounds):
         if b - a < MIN_PART:
             continue

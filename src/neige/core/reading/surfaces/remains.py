@@ -12,6 +12,7 @@ from neige.core.reading.colour import pack, to_hex, unpack
 SMOOTH = 3  # 8-bit steps from one pixel to the next inside a shadow
 DEEPEST = 110  # 8-bit steps by which a shadow darkens at most
 WEB = 0.05  # share of a box with words in it that an illustration inks at least
+CARD = 8000.0  # px² from which a surface parts what lies across its edge
 GROUNDED = 2000  # px of plain ground that a shadow passes into
 ICON_MAX = 96  # px: larger things with few gaps are images
 MIN_SIDE = 5  # px
@@ -71,6 +72,10 @@ def find_cutouts(
         cv2.MORPH_CLOSE,
         np.ones((2 * JOIN * scale + 1, 2 * JOIN * scale + 1), np.uint8),
     )
+    for s in surfaces:  # what lies in two cards is not one thing
+        if s.rect.area > CARD:
+            for edge in _edges(s.rect):
+                joined[_slices(edge, scale, width, height)] = 0
     count, _, stats, _ = cv2.connectedComponentsWithStats(joined, connectivity=8)
     lost: list[Rect] = []
     boxes = []
@@ -100,6 +105,16 @@ def find_cutouts(
         cutouts.append(Cutout(rect, "image" if big else "icon", 0.0, False, _ground(picture, rect)))
         free[_slices(rect.grow(1), scale, width, height)] = False
     return sorted(cutouts, key=lambda c: (c.rect.y, c.rect.x)), lost, float((free & ~inside_text).mean())
+
+
+def _edges(r: Rect) -> tuple[Rect, Rect, Rect, Rect]:
+    """The four sides of a box as lines 2 px thick."""
+    return (
+        Rect(r.x - 1, r.y - 1, r.w + 2, 2),
+        Rect(r.x - 1, r.bottom - 1, r.w + 2, 2),
+        Rect(r.x - 1, r.y - 1, 2, r.h + 2),
+        Rect(r.right - 1, r.y - 1, 2, r.h + 2),
+    )
 
 
 def _forgive_edges(free: NDArray[np.bool_], surfaces: list[Surface], scale: int) -> None:
