@@ -65,7 +65,8 @@ def line(text: str, x: float, baseline: float, index: int = 0, ground: str = "#f
         words.append(Word(token, pen, w, Rect(pen, baseline - 0.7 * s.size, w, 0.7 * s.size), index, 0.99))
         pen += w + 0.28 * s.size
     box = Rect(x, baseline - s.ascent, words[-1].x + words[-1].w - x, s.ascent + s.descent)
-    return Line(tuple(words), box, baseline, index, ground, 0.99)
+    ink = Rect(x, baseline - 0.7 * s.size, box.w, 0.7 * s.size)
+    return Line(tuple(words), box, ink, baseline, 0.52 * s.size, 0.7 * s.size, index, ground, 0.99, 0.01)
 
 
 def reading(
@@ -106,6 +107,10 @@ def page() -> Reading:
         ]
     lines.append(line("© 2026 Firnwatch", 150, 870, 3))
     return reading(lines, surfaces)
+
+
+def blank() -> Picture:
+    return Picture(np.full((900, 1440, 3), 255, np.uint8), 1)
 
 
 class Structure(unittest.TestCase):
@@ -166,6 +171,36 @@ class Structure(unittest.TestCase):
         self.assertEqual(len(re.findall(r"<li[ >]", got)), 3)
         self.assertNotIn("•", got)
 
+    def test_a_list_item_keeps_all_its_paragraphs(self) -> None:
+        lines = [line("What to do", 150, 100, 1)]
+        for i, w in enumerate(("one", "two", "three")):
+            y = 160 + 120 * i
+            lines += [
+                line(f"• Read side {w}", 150, y),
+                line("Stand below the stake and read it", 150 + 14.5, y + 36),
+                line("Then write down what you have read", 150 + 14.5, y + 72),
+            ]
+        lines.append(line("And that is all there is to it", 150, 560))
+        got = html(reading(lines))
+        items = re.findall(r"<li\b.*?</li>", got, re.S)
+        self.assertEqual(len(items), 3)
+        for item in items:
+            self.assertIn("Then write down", item)
+        self.assertNotIn("that is all", "".join(items))
+
+    def test_buttons_that_look_different_share_no_rule(self) -> None:
+        boxes = [
+            Surface(Rect(150, 300, 300, 44), Fill("#c0452a"), 6.0),
+            Surface(Rect(150, 360, 200, 44), Fill("#23607a"), 6.0),
+        ]
+        lines = [line("Depth today", 150, 200, 1)]
+        for box, words in zip(boxes, ("Join us", "Sign in")):
+            w = line(words, 150, 0).box.w
+            lines.append(line(words, 150 + (box.rect.w - w) / 2, box.rect.y + 27, ground=box.fill.colour))
+        got = write(arrange(reading(lines, boxes)), reading(lines, boxes), blank())
+        self.assertNotRegex(got.css, r"(?m)^\.button \{")
+        self.assertEqual(len(set(re.findall(r'class="button ([a-z0-9-]+)', got.html))), 2)
+
     def test_ruled_rows_of_cells_are_a_table(self) -> None:
         lines, rules = [line("Latest readings", 150, 100, 1)], []
         for i in range(5):
@@ -212,6 +247,19 @@ class Laws(unittest.TestCase):
         self.assertIn("&lt;script&gt;alert(1)&lt;/script&gt;", got)
         self.assertNotIn("<script>", got)
         self.assertNotIn("<img onerror", got)
+
+    def test_a_fallback_takes_the_web_fonts_room(self) -> None:
+        from neige.core.writer.fonts import fallback_face
+
+        def ratio(family: str) -> float:
+            face = next(i.face for i in catalogue().instances if i.face.family == family)
+            found = re.search(r"size-adjust: ([0-9.]+)%", fallback_face(face))
+            assert found
+            return float(found[1])
+
+        self.assertAlmostEqual(ratio("Inter"), 107, delta=4)  # wider than Arial
+        self.assertLess(ratio("Barlow"), 100)  # narrower
+        self.assertIn('"Inter fallback", sans-serif', write(arrange(page()), page(), blank()).css)
 
     def test_an_empty_page_is_a_page(self) -> None:
         empty = Reading(800, 600, 1, Fill("#4d4d4d"), (), (), (), (), (), (), 0.0)

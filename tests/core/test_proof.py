@@ -9,7 +9,8 @@ import numpy as np
 from neige.browser import draw_page
 from neige.core.model import Picture
 from neige.core.outline import arrange
-from neige.core.proof import correct, difference_map, misplacement, prove
+from neige.core.pipeline import settle
+from neige.core.proof import correct, difference_map, misplacement, prove, unrest
 from neige.core.proof.compare import colour_difference, ssim
 from neige.core.writer import write
 from tests.core.test_outline import page
@@ -47,6 +48,28 @@ class Corrections(unittest.TestCase):
         cured, changes = correct(good, self.reading, self.draw(good))
         self.assertGreater(changes, 0)
         self.assertLess(misplacement(cured, self.reading, self.draw(cured)), before + 0.5)
+
+    def test_unrest_is_where_the_fault_is_and_does_not_add_up_below_it(self) -> None:
+        good, _ = correct(self.outline, self.reading, self.draw(self.outline))
+        calm = unrest(good, self.reading, self.draw(good))
+        grid = next(n for n in good.root.walk() if n.kind == "grid")
+        owner = next(n for n in good.root.walk() if grid in n.children)
+        grid.gap += 15
+        restless = unrest(good, self.reading, self.draw(good))
+        grown = {k for k in restless if restless[k] > calm.get(k, 0.0) + 5}
+        self.assertIn(owner.id, grown)
+        self.assertLessEqual(len(grown), 3)
+
+    def test_settling_never_ends_worse_than_it_began(self) -> None:
+        for shift in (0.0, 60.0):
+            start = arrange(self.reading)
+            next(n for n in start.root.walk() if n.kind == "grid").gap += shift
+            first = misplacement(start, self.reading, self.draw(start))
+            best, rounds = settle(start, self.reading, self.picture, draw_page, lambda stage, what: None)
+            last = misplacement(best, self.reading, self.draw(best))
+            self.assertLessEqual(last, first)
+            self.assertAlmostEqual(last, min(r.error for r in rounds), delta=0.01)
+            self.assertLess(last, 0.6)
 
     def test_a_corrected_outline_leaves_the_first_alone(self) -> None:
         gaps = [n.gap for n in self.outline.root.walk()]

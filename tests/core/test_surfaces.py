@@ -102,6 +102,42 @@ class PaintedBack(unittest.TestCase):
         self.assertAlmostEqual(card.shadow.blur, 16, delta=4)
         self.assertAlmostEqual(card.shadow.opacity, 0.2, delta=0.06)
 
+    def test_a_wide_shadow_on_a_gradient_is_read_and_is_no_picture(self) -> None:
+        html = "<style>body{margin:0;height:520px;background:linear-gradient(180deg,#4e73df,#224abe)}div{position:absolute;left:150px;top:90px;width:420px;height:260px;background:#fff;box-shadow:0 16px 48px rgb(0 0 0/17.5%)}</style><div></div>"
+        picture, _ = drawn(html, 720)
+        found = read_surfaces(picture, [])
+        self.assertEqual(found.cutouts, ())
+        card = next(s for s in found.surfaces if s.fill.colour == "#ffffff")
+        self.assertEqual(card.rect, Rect(150, 90, 420, 260))
+        assert card.shadow is not None
+        self.assertAlmostEqual(card.shadow.dy, 16, delta=4)
+        self.assertAlmostEqual(card.shadow.blur, 48, delta=12)
+
+    def test_a_pill_has_its_border_all_round(self) -> None:
+        html = "<style>body{margin:40px;background:#fff}div{box-sizing:border-box;width:345px;height:50px;border:1px solid #d1d3e2;border-radius:25px}p{margin:20px 0;width:345px;height:45.2px;border-radius:99px;background:#ea4335}</style><div></div><p></p>"
+        picture, _ = drawn(html, 480)
+        field, button = sorted(read_surfaces(picture, []).surfaces, key=lambda s: s.rect.y)[:2]
+        self.assertEqual((field.rect, field.border), (Rect(40, 40, 345, 50), (1, 1, 1, 1)))
+        self.assertGreaterEqual(field.radius, 24)
+        self.assertEqual((button.fill.colour, button.border), ("#ea4335", (0, 0, 0, 0)))
+        self.assertAlmostEqual(button.rect.w, 345, delta=2)
+
+    def test_a_bar_and_a_sidebar_of_one_colour_are_two_surfaces(self) -> None:
+        html = "<style>body{margin:0;background:#fff;height:700px}header{height:56px;background:#212529}aside{width:180px;height:500px;background:#212529}</style><header></header><aside></aside>"
+        picture, _ = drawn(html, 900)
+        found = read_surfaces(picture, [])
+        self.assertEqual({s.rect for s in found.surfaces}, {Rect(0, 0, 900, 56), Rect(0, 56, 180, 500)})
+        self.assertEqual(found.cutouts, ())
+
+    def test_a_picture_beside_its_cards_words_is_in_the_card(self) -> None:
+        rng = np.random.default_rng(4)
+        page = np.full((400, 700, 3), (242, 246, 249), np.uint8)
+        page[60:340, 100:600] = 255
+        page[60:340, 100:350] = rng.integers(0, 255, (280, 250, 3))
+        found = read_surfaces(Picture(page, 1), [])
+        self.assertIn(Rect(100, 60, 500, 280), [s.rect for s in found.surfaces])
+        self.assertEqual([c.rect for c in found.cutouts], [Rect(100, 60, 250, 280)])
+
     def test_a_gradient_keeps_its_angle_and_ends(self) -> None:
         for angle in (0, 90, 180, 135):
             with self.subTest(angle):

@@ -10,7 +10,7 @@ from neige.core.outline.roles import body_style
 from neige.core.writer.build import Builder
 from neige.core.writer.cutouts import Encoded
 from neige.core.writer.element import Element, paths_of, serialise
-from neige.core.writer.fonts import face_of, font_assets, font_face, stack
+from neige.core.writer.fonts import SYSTEM_STACK, face_of, fallback_face, font_assets, font_face, stack
 from neige.core.writer.stylesheet import CONVENTIONS, RESET, rule
 from neige.core.writer.tokens import number, page_colours, rem
 
@@ -60,7 +60,9 @@ def write(
 def _css(builder: Builder, reading: Reading, faces: list, used: set[str]) -> str:
     base = builder.base
     rules = builder.sheet.text(used)
+    own = {f.family: f for f in reversed(faces) if f.family not in SYSTEM_STACK}
     parts = ["/* Fonts */\n", *[font_face(f) + "\n" for f in faces]] if faces else []
+    parts += [fallback_face(f) + "\n" for _, f in sorted(own.items())]
     body: dict[str, str] = {"background": builder.fill(reading.background)}
     if base:
         body |= {

@@ -38,7 +38,8 @@ def face_of(style: TypeStyle) -> Face:
 
 def stack(style: TypeStyle) -> str:
     """The font-family value of a style: the family, what is most like it elsewhere, the generic family."""
-    return SYSTEM_STACK.get(style.family) or f'"{style.family}", {GENERIC.get(style.category, "sans-serif")}'
+    own = f'"{style.family}", "{style.family} fallback", {GENERIC.get(style.category, "sans-serif")}'
+    return SYSTEM_STACK.get(style.family) or own
 
 
 def font_name(face: Face) -> str:
@@ -59,6 +60,39 @@ def font_face(face: Face) -> str:
         lines.append("font-style: italic;")
     lines.append("font-display: swap;")
     return "@font-face {\n" + "".join(f"  {line}\n" for line in lines) + "}\n"
+
+
+FALLBACKS = {  # the faces that screens have anyway, and the catalogue's own of the same widths
+    "serif": ("Liberation Serif", ("Times New Roman", "Liberation Serif")),
+    "monospace": ("Liberation Mono", ("Courier New", "Liberation Mono")),
+}
+SANS = ("Liberation Sans", ("Arial", "Liberation Sans"))
+COMMON = "etaoinshrdlucmfwygpb ETAOINS"  # letters whose widths stand for a text's
+
+
+def fallback_face(face: Face) -> str:
+    """An @font-face that makes a common face take the room of a web font: nothing moves when the font comes in (or does not).
+
+    `size-adjust` is the ratio of the two faces' mean widths; the vertical metrics are put back to the web font's.
+    """
+    cat = catalogue()
+    family, locals_of = FALLBACKS.get(face.category, SANS)
+    columns = [cat.places[c] for c in COMMON]
+
+    def width(name: str) -> float:
+        near = min(
+            (i for i in cat.instances if i.face.family == name),
+            key=lambda i: (i.face.italic, abs(i.weight - 400), i.row),
+        )
+        return float(cat.table[near.row, columns, 0].mean())
+
+    ratio = width(face.family) / width(family)
+    sources = ", ".join(f'local("{name}")' for name in locals_of)
+    return (
+        f'@font-face {{\n  font-family: "{face.family} fallback";\n  src: {sources};\n  size-adjust: {ratio:.2%};\n'
+        f"  ascent-override: {face.ascent / ratio:.2%};\n  descent-override: {face.descent / ratio:.2%};\n"
+        f"  line-gap-override: {face.line_gap / ratio:.2%};\n}}\n"
+    )
 
 
 @lru_cache(maxsize=64)
