@@ -66,7 +66,7 @@ def read_surfaces(picture: Picture, text: list[Rect], scan: SurfaceScan | None =
     regions = [r for r in scan.regions if not _in_glyph(r, text, scale)]
     background = _background(scan.working, scan.hulls, scan.ramps)
     surfaces = _surfaces(regions, scan.pixels, scan.ramps, background, scale)
-    surfaces = _join_stacks(surfaces, picture.width)
+    surfaces = _drop_straddled(_join_stacks(surfaces, picture.width), picture.width)
     rules = [r for r in scan.rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
     canvas = _paint(picture, background, surfaces, rules)
     tolerance = EXPLAINED + 3 * picture.noise
@@ -288,6 +288,28 @@ def _join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
         if len(pile) > 1:
             _replace_pile(out, pile)
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def _drop_straddled(surfaces: list[Surface], page_width: float) -> list[Surface]:
+    """A plain area that a framed or filled card straddles is a flat part of a picture behind it, not a surface of the layout.
+
+    Bands from side to side stay: a card may well reach over the end of one.
+    """
+
+    def straddles(a: Surface, b: Surface) -> bool:
+        r, o = a.rect, b.rect
+        w, h = min(r.right, o.right) - max(r.x, o.x), min(r.bottom, o.bottom) - max(r.y, o.y)
+        share = max(0.0, w) * max(0.0, h) / max(r.area, 1.0)
+        return r.area < o.area and r.area > WIDE_SHADOW and 0.15 < share < 0.85
+
+    return [
+        b
+        for b in surfaces
+        if any(b.border)
+        or b.shadow
+        or b.rect.w > FULL * page_width
+        or not any(straddles(a, b) for a in surfaces)
+    ]
 
 
 def _beside(a: Rect, b: Rect) -> bool:
