@@ -20,7 +20,7 @@ from neige.core.reading.colour import oklab, to_hex
 from neige.core.reading.pins import is_about
 from neige.core.reading.text.lines import RawLine, around
 from neige.core.reading.type import fit as f
-from neige.core.reading.type.catalogue import Instance, catalogue, shape
+from neige.core.reading.type.catalogue import Face, Instance, catalogue, shape
 from neige.core.reading.type.match import Match, locate, match
 from neige.core.reading.type.pieces import Piece, cut_pieces
 from neige.core.reading.type.settle import join_words, settle
@@ -271,12 +271,16 @@ def _decide(
 
     for row in short:
         score(row)
-    # advances alone do not tell close weights apart: those of the face that draws best are all tried
-    lead = min(scored, key=lambda s: (s[0], s[1].row))[1].instance.face
-    for instance in cat.instances:
-        same = instance.face.family == lead.family and instance.face.italic == lead.italic
-        if same and instance.row not in short:
-            score(instance.row)
+    # advances alone do not tell close weights apart: those of the two faces that draw best are all tried
+    leads: list[Face] = []
+    for _, t in sorted(scored, key=lambda s: (s[0], s[1].row)):
+        if all(t.instance.face.family != face.family for face in leads):
+            leads.append(t.instance.face)
+    for lead in leads[:2]:
+        for instance in cat.instances:
+            same = instance.face.family == lead.family and instance.face.italic == lead.italic
+            if same and instance.row not in short:
+                score(instance.row)
     scored.sort(key=lambda s: (s[0], s[1].row))
     best = scored[0][1]
     runners: dict[str, float] = {}
