@@ -11,7 +11,9 @@ from neige.core.reading.colour import pack, to_hex, unpack
 
 SMOOTH = 3  # 8-bit steps from one pixel to the next inside a shadow
 DEEPEST = 110  # 8-bit steps by which a shadow darkens at most
+BRIGHTEST = 40  # and by which a shadow painted too dark is off the other way
 WEB = 0.05  # share of a box with words in it that an illustration inks at least
+TOUCHING = 8.0  # px between parts of one illustration
 CARD = 8000.0  # px² from which a surface parts what lies across its edge
 GROUNDED = 2000  # px of plain ground that a shadow passes into
 ICON_MAX = 96  # px: larger things with few gaps are images
@@ -39,7 +41,7 @@ def soft_shade(
             a, b = a[::-1], b[::-1]
         smooth[a] &= step
         smooth[b] &= step
-    smooth &= (off.max(axis=2) <= 2) & (off.min(axis=2) >= -DEEPEST)
+    smooth &= (off.max(axis=2) <= BRIGHTEST) & (off.min(axis=2) >= -DEEPEST)
     count, labels = cv2.connectedComponents(smooth.astype(np.uint8), connectivity=4)
     total = np.bincount(labels.ravel(), minlength=count)
     shaded = np.bincount(labels[remains], minlength=count)
@@ -86,7 +88,7 @@ def find_cutouts(
             continue
         x, y, w, h = x + columns[0], y + rows[0], columns[-1] - columns[0] + 1, rows[-1] - rows[0] + 1
         boxes.append((Rect(x / scale, y / scale, w / scale, h / scale), float(part.sum()) / (scale * scale)))
-    for rect, ink in boxes:
+    for rect, ink in _joined_illustrations(boxes):
         thin = min(rect.w, rect.h) < MIN_SIDE or max(rect.w, rect.h) > 14 * min(rect.w, rect.h)
         shell = (
             any(
@@ -105,6 +107,26 @@ def find_cutouts(
         cutouts.append(Cutout(rect, "image" if big else "icon", 0.0, False, _ground(picture, rect)))
         free[_slices(rect.grow(1), scale, width, height)] = False
     return sorted(cutouts, key=lambda c: (c.rect.y, c.rect.x)), lost, float((free & ~inside_text).mean())
+
+
+def _joined_illustrations(boxes: list[tuple[Rect, float]]) -> list[tuple[Rect, float]]:
+    """Large parts that overlap or nearly touch are one illustration: the pieces of a chart's area, its line and its dots."""
+    out: list[tuple[Rect, float]] = []
+    for rect, ink in sorted(boxes, key=lambda b: -b[0].area):
+        for n, (host, held) in enumerate(out):
+            big = max(host.w, host.h) > ICON_MAX and min(host.w, host.h) > MIN_IMAGE
+            near = rect.grow(TOUCHING)
+            x, y = min(rect.x, host.x), min(rect.y, host.y)
+            both = Rect(x, y, max(rect.right, host.right) - x, max(rect.bottom, host.bottom) - y)
+            touching = min(near.right, host.right) > max(near.x, host.x) and min(
+                near.bottom, host.bottom
+            ) > max(near.y, host.y)
+            if big and touching and not rect.inside(host, 0.9) and both.area < 1.6 * (host.area + rect.area):
+                out[n] = both, held + ink
+                break
+        else:
+            out.append((rect, ink))
+    return out if len(out) == len(boxes) else _joined_illustrations(out)
 
 
 def _edges(r: Rect) -> tuple[Rect, Rect, Rect, Rect]:
