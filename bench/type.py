@@ -30,7 +30,9 @@ from neige.core.reading.type.catalogue import Instance, catalogue
 
 FONTS = Path(__file__).resolve().parent.parent / "src" / "neige" / "fonts"
 SIZES = (11, 13, 14, 16, 18, 21, 28, 40, 64)
-WORDS = ["Forty", "stations", "stand", "on", "the", "ridge", "above", "Vell", "and", "every", "morning", "a", "volunteer", "reads", "how", "deep", "the", "snow", "lies"]
+SENTENCE = (
+    "Forty stations stand on the ridge above Vell and every morning a volunteer reads how deep the snow lies"
+)
 GROUNDS = (
     ("plain", "#ffffff", "#22303a"),
     ("dark", "#16313f", "#e6edf2"),
@@ -58,7 +60,7 @@ def sheet(family: str) -> tuple[str, list[Set]]:
         {i.weight for i in catalogue().instances if i.face.family == family and not i.face.italic}
     )
     parts, lines, y = [], [], 0.0
-    words = itertools.cycle(WORDS)
+    words = itertools.cycle(SENTENCE.split())
     order = [(w, s) for w in weights for s in SIZES]
     for n, (weight, size) in enumerate(order):
         ground, fill, ink = GROUNDS[n % len(GROUNDS)]
