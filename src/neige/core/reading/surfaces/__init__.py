@@ -24,6 +24,8 @@ from neige.core.reading.surfaces.rules import find_rules
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
 WIDE_SHADOW = 20_000.0  # px² from which a surface may throw a shadow more than a few px wide
+FRAME = 60.0  # px from which an upright line may be a card's side
+CORNER = 16.0  # px that a rounded corner leaves between a side and the top
 FULL = 0.995  # of the page's width: a band
 
 
@@ -77,6 +79,7 @@ def read_surfaces(picture: Picture, text: list[Rect], scan: SurfaceScan | None =
     rules = [r for r in rules if not any(r.rect.inside(c.rect, 0.7) for c in cutouts)]
     surfaces = _extend_to_images(surfaces, cutouts)
     rules = [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
+    surfaces, rules = _frame_up(surfaces, rules)
     return Ground(background, tuple(surfaces), tuple(rules), tuple(cutouts), float(explained), tuple(lost))
 
 
@@ -288,6 +291,54 @@ def _join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
         if len(pile) > 1:
             _replace_pile(out, pile)
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def _frame_up(surfaces: list[Surface], rules: list[Rule]) -> tuple[list[Surface], list[Rule]]:
+    """Lines that are the sides and top of a card whose picture hides where its fill begins become the card's border."""
+    upright = [r for r in rules if r.rect.h >= FRAME and r.rect.w <= 3]
+    flat = [r for r in rules if r.rect.w >= 8 and r.rect.h <= 3]
+    for i, s in enumerate(surfaces):
+        left = next(
+            (
+                r
+                for r in upright
+                if abs(r.rect.x - s.rect.x) <= 1.5 and r.rect.y < s.rect.y - 20 and _meets(r, s)
+            ),
+            None,
+        )
+        right = next(
+            (
+                r
+                for r in upright
+                if left and abs(r.rect.right - s.rect.right) <= 1.5 and abs(r.rect.y - left.rect.y) <= 2
+            ),
+            None,
+        )
+        if left is None or right is None:
+            continue
+        top = [
+            r
+            for r in flat
+            if r.rect.x >= s.rect.x - 1
+            and r.rect.right <= s.rect.right + 1
+            and 0 <= left.rect.y - r.rect.y <= CORNER
+        ]
+        if sum(r.rect.w for r in top) < 0.6 * s.rect.w:
+            continue
+        y = min(r.rect.y for r in top)
+        wide = left.rect.w
+        surfaces[i] = replace(
+            s, rect=edges(s.rect.x, y, s.rect.right, s.rect.bottom), border=(wide, wide, wide, wide), border_colour=left.colour,
+            radius=max(s.radius, float(round(left.rect.y - y))),
+        )  # fmt: skip
+        used = {id(left), id(right), *(id(r) for r in top)}
+        rules = [r for r in rules if id(r) not in used]
+    return sorted(surfaces, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), rules
+
+
+def _meets(rule: Rule, s: Surface) -> bool:
+    """Does an upright line reach down along a surface's side?"""
+    return s.rect.y - 3 <= rule.rect.bottom <= s.rect.bottom + 1
 
 
 def _drop_straddled(surfaces: list[Surface], page_width: float) -> list[Surface]:
