@@ -134,19 +134,6 @@ def unrest(outline: Outline, reading: Reading, drawing: Drawing) -> dict[int, fl
     return out
 
 
-def take_back(new: Outline, old: Outline, ids: set[int]) -> None:
-    """Give the nodes `ids` of a corrected outline the values back that they had: their own, and their children's places."""
-    before = {n.id: n for n in old.root.walk()}
-    for n in new.root.walk():
-        was = before.get(n.id)
-        if n.id not in ids or was is None:
-            continue
-        n.padding, n.columns, n.cross, n.tweak = was.padding, list(was.columns), was.cross, dict(was.tweak)
-        n.width, n.attributes = was.width, dict(was.attributes)
-        for c, k in zip(n.children, was.children):
-            c.gap, c.inset, c.tweak = k.gap, k.inset, dict(k.tweak)
-
-
 def _words_by_node(drawing: Drawing) -> dict[int, list[DrawnWord]]:
     out: dict[int, list[DrawnWord]] = {}
     for w in drawing.words:
