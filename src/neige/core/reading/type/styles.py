@@ -113,7 +113,18 @@ def set_type(
                 _drop_icons(p, kind, scale)
                 settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)
                 join_words(p, kind.row, kind.size, kind.tracking, scale)
-    return _styled([t for t in types if t.members], raw, scale)
+    return _styled(_unequal(types), raw, scale)
+
+
+def _unequal(types: list[Type]) -> list[Type]:
+    """The types in use, those that came out the same joined."""
+    out: dict[tuple[int, float, float], Type] = {}
+    for t in types:
+        if t.members:
+            same = out.setdefault((t.row, round(t.size, 2), round(t.tracking, 2)), t)
+            if same is not t:
+                same.members += t.members
+    return list(out.values())
 
 
 def _groups(pieces: list[Piece], fits: list[Fits], allowed: NDArray[np.bool_]) -> list[list[int]]:
