@@ -45,7 +45,7 @@
           ["cap height", `${n(line.cap_height, 2)} px`, `${n(line.cap_height / style.size, 3)} em`],
           ["ink box", `${n(line.ink.x)}, ${n(line.ink.y)}`, `${n(line.ink.w)} × ${n(line.ink.h)}`],
           ["as read", `${Math.round(100 * line.confidence)} %`, "sure"],
-          ["as drawn", `${n(100 * (1 - line.residual))} %`, "of the ink explained"],
+          ["as drawn", `${n(100 * (1 - line.residual))} %`, "of the ink"],
         ]
       : [],
   );
@@ -97,9 +97,9 @@
       <tbody>
         {#each rows as [name, seen, other] (name)}
           <tr class="border-b border-drift">
-            <th scope="row" class="py-1 text-left font-normal text-ash">{name}</th>
-            <td class="py-1 text-right font-semibold">{seen}</td>
-            <td class="py-1 pl-2 text-right text-sm text-ash">{other}</td>
+            <th scope="row" class="py-1 text-left font-normal whitespace-nowrap text-ash">{name}</th>
+            <td class="py-1 text-right font-semibold whitespace-nowrap">{seen}</td>
+            <td class="py-1 pl-2 text-right text-sm whitespace-nowrap text-ash">{other}</td>
           </tr>
         {/each}
       </tbody>
