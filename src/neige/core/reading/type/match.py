@@ -19,6 +19,8 @@ from neige.core.reading.type.pieces import Piece
 NEIGHBOURS = 4  # words to each side that say together where the line's advances begin
 OFF_LINE = 1.2  # px at 1x: a word farther off than that stands where its own edges are
 ACCENTED, DESCENT = 0.8, 0.26  # em above and below the baseline that letters reach
+SAME_INK = 0.022  # OKLab distance under which two measured inks are one colour
+WELL_DRAWN = 0.09  # residual up to which the slope of ink against drawing tells the ink's colour
 ROWS = 2  # px a baseline may be off the one the edges tell
 
 
@@ -170,3 +172,14 @@ def locate(p: Piece, n: int, row: int, size: float, tracking: float, baseline: i
     scores = cv2.matchTemplate(np.ascontiguousarray(p.cover[:, a:b]), drawn, cv2.TM_CCORR_NORMED)[0]
     at = int(np.argmax(scores))
     return p.origin[0] + a + at - float(columns[0]) + lead, float(scores[at])
+
+
+def ink_colour(p: Piece, found: Match) -> NDArray[np.float64]:
+    """The ink's own colour (3,) 0..255, anti-aliasing undone: the piece's purest colour, carried on by the fitted slope, or,
+    where the drawing fits badly, as far as its purest few pixels go."""
+    if found.residual < WELL_DRAWN:
+        slope = float(np.clip(found.slope, 0.8, 1.8))
+    else:
+        inked = p.cover[p.cover > 0.25]
+        slope = float(np.clip(np.quantile(inked, 0.985), 1.0, 1.3)) if inked.size > 40 else 1.0
+    return np.clip(p.ground + slope * (p.colour - p.ground), 0, 255)
