@@ -7,14 +7,18 @@ from neige.core.model.picture import Picture
 from neige.core.model.pin import Pin
 from neige.core.model.proof import Drawing, DrawnNode, DrawnWord, Finding, Proof, Round
 from neige.core.model.reading import (
+    ColumnGrid,
+    Contrast,
     Cutout,
     Fill,
+    Gap,
     Line,
     PaletteEntry,
     Reading,
     RotatedLine,
     Rule,
     Shadow,
+    SpacingScale,
     Surface,
     TypeScale,
     TypeStyle,
@@ -23,12 +27,15 @@ from neige.core.model.reading import (
 
 __all__ = [
     "Asset",
+    "ColumnGrid",
+    "Contrast",
     "Cutout",
     "Drawing",
     "DrawnNode",
     "DrawnWord",
     "Fill",
     "Finding",
+    "Gap",
     "Line",
     "Node",
     "Outline",
@@ -43,6 +50,7 @@ __all__ = [
     "Round",
     "Rule",
     "Shadow",
+    "SpacingScale",
     "Surface",
     "TypeScale",
     "TypeStyle",

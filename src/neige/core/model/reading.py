@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from neige.core.model.geometry import Rect
 
-VERSION = 2
+VERSION = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,7 +120,11 @@ class Shadow:
 
 @dataclass(frozen=True, slots=True)
 class Surface:
-    """A painted rectangle. `rect` is the border box; `border` is top, right, bottom, left widths."""
+    """A painted rectangle. `rect` is the border box; `border` is top, right, bottom, left widths.
+
+    `radius` is that of its corners; where they differ, `corners` has each (top left, then clockwise) and `radius` is the largest.
+    `accent`: one side (0 top, 1 right, 2 bottom, 3 left) with a border of its own width and colour.
+    """
 
     rect: Rect
     fill: Fill
@@ -130,6 +134,8 @@ class Surface:
     shadow: Shadow | None = None
     confidence: float = 1.0
     picture: int = -1  # index of the cutout painted behind its content, or -1
+    corners: tuple[float, float, float, float] | None = None
+    accent: tuple[int, float, str] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,6 +151,8 @@ class Cutout:
     """A picture cut from the picture. `kind`: "image" (photo or illustration) or "icon".
 
     `backdrop`: text or controls lie on it; its pixels are cleaned of them. `radius` is that of its visible mask in px.
+    `text`: words that are part of it (a chart's labels, a logo's lettering). `name`, `alt`, `format` ("" for the best) and
+    `quality` (0 for the usual) are what the developer chose for its file.
     """
 
     rect: Rect
@@ -152,13 +160,70 @@ class Cutout:
     radius: float = 0.0
     backdrop: bool = False
     ground: str = "#ffffff"
+    text: str = ""
+    name: str = ""
+    alt: str = ""
+    format: str = ""
+    quality: int = 0
 
 
 @dataclass(frozen=True, slots=True)
 class PaletteEntry:
+    """`share` of the picture's area; `role`: page, surface or text; `name` is a proposal for its token."""
+
     colour: str
     share: float
     role: str
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Contrast:
+    """An ink on its ground with their contrast ratio (WCAG 2.2, 1..21) and what its largest text needs for level AA."""
+
+    ink: str
+    ground: str
+    ratio: float
+    needed: float
+    lines: int
+
+
+@dataclass(frozen=True, slots=True)
+class ColumnGrid:
+    """`columns` of `column` px, `gutter` px apart, from `margin` px at the left to `end` px from the right: `width` px in all.
+
+    `explained` is the share of edges that stand on column edges; `bands` run from side to side and break the grid.
+    """
+
+    columns: int
+    column: float
+    gutter: float
+    margin: float
+    width: float
+    end: float
+    explained: float
+    bands: tuple[Rect, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Gap:
+    """A distance in px that begins at (x, y) and runs along `axis` ("inline" or "block"). `kind`: "between" or "padding"."""
+
+    kind: str
+    axis: str
+    x: float
+    y: float
+    size: float
+
+
+@dataclass(frozen=True, slots=True)
+class SpacingScale:
+    """Multiples of `step` px in use, with how often; `leftovers` fit none. `explained` is the share of distances that fit."""
+
+    step: float
+    values: tuple[tuple[float, int], ...]
+    leftovers: tuple[tuple[float, int], ...]
+    explained: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,4 +244,8 @@ class Reading:
     unread: tuple[Rect, ...] = ()
     rotated: tuple[RotatedLine, ...] = ()
     type_scale: TypeScale = TypeScale(16.0, (16.0,))
+    grid: ColumnGrid | None = None
+    gaps: tuple[Gap, ...] = ()
+    spacing: SpacingScale = SpacingScale(4.0, (), (), 0.0)
+    contrasts: tuple[Contrast, ...] = ()
     version: int = field(default=VERSION)

@@ -9,10 +9,13 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from neige.core.model import Line, PaletteEntry, Picture, Pin, Reading, Rect, RotatedLine, TypeStyle
-from neige.core.reading.colour import from_hex, oklab, pack, to_hex, unpack
-from neige.core.reading.pins import apply_pins
-from neige.core.reading.surfaces import Ground, SurfaceScan, read_surfaces, scan_surfaces
+from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedLine, TypeStyle
+from neige.core.reading.charts import find_charts
+from neige.core.reading.grid import find_grid
+from neige.core.reading.palette import contrasts, find_palette
+from neige.core.reading.pins import apply_pins, choose_assets
+from neige.core.reading.spacing import find_gaps, panels_of, scale_of_gaps, text_boxes
+from neige.core.reading.surfaces import Ground, SurfaceScan, find_panels, find_pictures, scan_surfaces
 from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.lines import RawLine, read_lines
 from neige.core.reading.text.recognise import Recogniser, recognise
@@ -23,7 +26,6 @@ from neige.core.reading.type.styles import set_type
 __all__ = ["Scan", "read", "scan"]
 
 Progress = Callable[[str, str], None]
-PALETTE = 10  # entries
 SMALL_PHOTO = (
     0.4  # of the page's width: words in a smaller photo belong to it unless they are plainly set type
 )
@@ -89,21 +91,32 @@ def read(
     lines, styles = set_type(raw, picture.pixels, picture.scale, pins)
     progress("type", f"{len(styles)} text styles")
     pinned = [p.rect for p in pins if p.kind == "retype"]
+    set_lines = lines
     lines = [
         n for n in lines if not _is_wordmark(n, lines, styles) or any(n.ink.inside(r, 0.6) for r in pinned)
     ]
-    ground = read_surfaces(picture, [w.ink for line in lines for w in line.words], found.surfaces.result())
-    lines = _keep_set_type(lines, styles, ground, picture)
-    styles = name_styles(styles, lines)
-    cutouts = tuple(
-        replace(c, backdrop=c.backdrop and any(line.box.inside(c.rect, 0.7) for line in lines))
-        for c in ground.cutouts
-    )
+    everything = found.surfaces.result()
+    panels = find_panels(picture, [w.ink for line in lines for w in line.words], everything)
+    told = [(p.rect, p.to) for p in pins if p.kind == "region"]
+    charts = [
+        c for c in find_charts(lines, panels.surfaces, panels.rules) if not any(r.meet(c) for r, _ in told)
+    ]
+    known = [*((c, "image") for c in charts), *told]
+    shown = [n for n in lines if not any(n.box.inside(r, 0.6) for r, kind in known if kind != "surface")]
+    ground = find_pictures(picture, panels, [w.ink for line in shown for w in line.words], everything, known)
+    shown = _keep_set_type(shown, styles, ground, picture)
+    styles = name_styles(styles, shown)
+    cutouts = choose_assets([_with_words(c, set_lines, shown) for c in ground.cutouts], pins)
+    lines = shown
+    panels_in = panels_of(ground.surfaces)
+    marks = [*text_boxes(lines, styles), *(s.rect for s in ground.surfaces), *(c.rect for c in cutouts)]
+    gaps = find_gaps(marks, panels_in)
+    grid = find_grid(picture.width, ground.surfaces, [c.rect for c in cutouts], lines, pins)
     progress("surfaces", f"{len(ground.surfaces)} surfaces, {len(cutouts)} images and icons")
     return Reading(
         picture.width, picture.height, picture.scale, ground.background, ground.surfaces, ground.rules, cutouts, tuple(lines), tuple(styles),
-        tuple(_palette(picture, ground, styles)), round(ground.unexplained, 5), tuple(_css(b, picture.scale) for b in found.unread) + ground.lost,
-        found.rotated, scale_of(styles, lines),
+        tuple(find_palette(picture, ground.background, ground.surfaces, styles)), round(ground.unexplained, 5), tuple(_css(b, picture.scale) for b in found.unread) + ground.lost,
+        found.rotated, scale_of(styles, lines), grid, tuple(gaps), scale_of_gaps(gaps), tuple(contrasts(lines, styles)),
     )  # fmt: skip
 
 
@@ -118,6 +131,14 @@ def _is_wordmark(line: Line, lines: list[Line], styles: list[TypeStyle]) -> bool
     )
 
 
+def _with_words(c: Cutout, lines: Sequence[Line], shown: Sequence[Line]) -> Cutout:
+    """A cutout with the words that are part of it; it is a backdrop if set text lies on it."""
+    own = [n for n in lines if n not in shown and n.ink.inside(c.rect, 0.6)]
+    text = " ".join(n.text for n in sorted(own, key=lambda n: (round(n.baseline / 8), n.box.x)))
+    over = c.backdrop and any(n.box.inside(c.rect, 0.7) for n in shown)
+    return replace(c, backdrop=over, text=text)
+
+
 def _keep_set_type(
     lines: list[Line], styles: list[TypeStyle], ground: Ground, picture: Picture
 ) -> list[Line]:
@@ -128,29 +149,3 @@ def _keep_set_type(
         for line in lines
         if styles[line.style].fit >= SET_TYPE or not any(line.box.inside(r, 0.8) for r in small)
     ]
-
-
-def _palette(picture: Picture, ground: Ground, styles: list[TypeStyle]) -> list[PaletteEntry]:
-    """The colours that matter, by area, with near-duplicates (OKLab distance under 0.02) merged, and the inks by use."""
-    sample = picture.pixels[:: max(1, picture.pixels.shape[0] // 900), ::2]
-    values, counts = np.unique(pack(sample), return_counts=True)
-    order = np.argsort(-counts, kind="stable")[:60]
-    entries: list[PaletteEntry] = []
-    total = float(counts.sum())
-
-    def add(colour: str, share: float, role: str) -> None:
-        lab = oklab(from_hex(colour))
-        for i, e in enumerate(entries):
-            if float(np.linalg.norm(oklab(from_hex(e.colour)) - lab)) < 0.02:
-                entries[i] = replace(e, share=round(e.share + share, 4))
-                return
-        entries.append(PaletteEntry(colour, round(share, 4), role))
-
-    add(ground.background.colour, 0.0, "page")
-    for i in order:
-        if counts[i] / total >= 0.002:
-            add(to_hex(unpack(int(values[i]))), float(counts[i] / total), "surface")
-    entries = entries[:PALETTE]
-    for s in sorted(styles, key=lambda s: -s.lines)[:6]:
-        add(s.colour, 0.0, "text")
-    return entries

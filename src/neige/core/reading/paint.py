@@ -30,20 +30,58 @@ def paint(canvas: NDArray[np.float32], surface: Surface, scale: int) -> None:
         _paint_shadow(canvas, surface, surface.shadow, scale)
     x0, y0 = round(surface.rect.x * scale), round(surface.rect.y * scale)
     x1, y1 = round(surface.rect.right * scale), round(surface.rect.bottom * scale)
-    radius = surface.radius * scale
+    radii = surface.corners or (surface.radius,) * 4
     top, right, bottom, left = (round(b * scale) for b in surface.border)
-    if any(surface.border):
-        _blend(canvas, x0, y0, x1, y1, radius, from_hex(surface.border_colour).astype(np.float32))
+    if any(surface.border) and surface.border_colour:
+        _blend(
+            canvas,
+            x0,
+            y0,
+            x1,
+            y1,
+            _radii(radii, 0.0, scale),
+            from_hex(surface.border_colour).astype(np.float32),
+        )
+    if surface.accent:
+        _paint_accent(canvas, surface.accent, (x0, y0, x1, y1), _radii(radii, 0.0, scale), scale)
     x0, y0, x1, y1 = x0 + left, y0 + top, x1 - right, y1 - bottom
     if x1 <= x0 or y1 <= y0:
         return
-    inner = max(0.0, radius - max(top, left))
+    inner = _radii(radii, max(top, left) / scale, scale)
     fill = (
         gradient(surface.fill, y1 - y0, x1 - x0)
         if surface.fill.stops
         else from_hex(surface.fill.colour).astype(np.float32)
     )
     _blend(canvas, x0, y0, x1, y1, inner, fill)
+
+
+def _paint_accent(
+    canvas: NDArray[np.float32],
+    accent: tuple[int, float, str],
+    box: tuple[int, int, int, int],
+    radii: float | tuple[float, float, float, float],
+    scale: int,
+) -> None:
+    """One side of a box in its own colour."""
+    side, width, colour = accent
+    x0, y0, x1, y1 = box
+    w = round(width * scale)
+    rows = slice(y1 - w, y1) if side == 2 else slice(y0, y0 + w) if side == 0 else slice(y0, y1)
+    columns = slice(x1 - w, x1) if side == 1 else slice(x0, x0 + w) if side == 3 else slice(x0, x1)
+    if min(x0, y0) < 0 or x1 > canvas.shape[1] or y1 > canvas.shape[0]:
+        return
+    cover = rounded_mask(y1 - y0, x1 - x0, radii)
+    part = cover[rows.start - y0 : rows.stop - y0, columns.start - x0 : columns.stop - x0, None]
+    canvas[rows, columns] += part * (from_hex(colour).astype(np.float32) - canvas[rows, columns])
+
+
+def _radii(
+    radii: tuple[float, float, float, float], less: float, scale: int
+) -> tuple[float, float, float, float] | float:
+    """Corner radii in device px, each smaller by `less` CSS px; one number where they are alike."""
+    a, b, c, d = (max(0.0, (r - less) * scale) for r in radii)
+    return a if a == b == c == d else (a, b, c, d)
 
 
 def _paint_shadow(canvas: NDArray[np.float32], surface: Surface, shadow: Shadow, scale: int) -> None:
@@ -92,7 +130,7 @@ def _blend(
     y0: int,
     x1: int,
     y1: int,
-    radius: float,
+    radius: float | tuple[float, float, float, float],
     colour: NDArray[np.float32],
 ) -> None:
     height, width = canvas.shape[:2]
@@ -102,7 +140,7 @@ def _blend(
     area = canvas[b:d, a:c]
     if colour.ndim == 3:
         colour = colour[b - y0 : d - y0, a - x0 : c - x0]
-    if radius < 0.5:
+    if not isinstance(radius, tuple) and radius < 0.5:
         area[:] = colour
         return
     cover = rounded_mask(y1 - y0, x1 - x0, radius)[b - y0 : d - y0, a - x0 : c - x0, None]

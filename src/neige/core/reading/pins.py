@@ -9,8 +9,8 @@ from typing import Any
 
 import numpy as np
 
-from neige.core.model import Pin, Rect
-from neige.core.model.pin import KINDS
+from neige.core.model import Cutout, Pin, Rect
+from neige.core.model.pin import FORMATS, KINDS, REGIONS
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.lines import RawLine, RawWord, around
 from neige.core.reading.type.catalogue import catalogue
@@ -36,6 +36,16 @@ def pin_from(value: Any) -> Pin:
         raise ValueError("a pin of kind type says what to set: family, weight, italic or size")
     if pin.kind == "retype" and not pin.to.strip():
         raise ValueError("a pin of kind retype needs `to`, what the words say")
+    if pin.kind == "region" and pin.to not in REGIONS:
+        raise ValueError(f"a pin of kind region says in `to` what the place is: {', '.join(REGIONS)}")
+    if pin.kind == "region" and min(place.w, place.h) < 1:
+        raise ValueError("a pin of kind region needs a place at least 1 px wide and high")
+    if pin.kind == "asset" and (pin.to not in FORMATS or not 0 <= pin.quality <= 100):
+        raise ValueError(
+            f"a pin of kind asset has a format ({', '.join(FORMATS[1:])}) and a quality from 1 to 100"
+        )
+    if pin.kind == "grid" and not (1 <= pin.columns <= 48 and 0 <= pin.gutter < place.w):
+        raise ValueError("a pin of kind grid needs 1 to 48 columns and a gutter narrower than the grid")
     return pin
 
 
@@ -58,6 +68,19 @@ def apply_pins(lines: list[RawLine], pins: Sequence[Pin], scale: int) -> list[Ra
             one = _merge([lines[n] for n in hit])
             lines = [one if n == hit[0] else line for n, line in enumerate(lines) if n not in hit[1:]]
     return sorted(lines, key=lambda n: (n.box[1], n.box[0]))
+
+
+def choose_assets(cutouts: Sequence[Cutout], pins: Sequence[Pin]) -> tuple[Cutout, ...]:
+    """The cutouts with what was chosen for their files."""
+    out = list(cutouts)
+    for pin in pins:
+        if pin.kind == "asset" and out:
+            best = max(range(len(out)), key=lambda i: out[i].rect.iou(pin.rect))
+            if out[best].rect.iou(pin.rect) > INSIDE:
+                out[best] = replace(
+                    out[best], name=pin.name, alt=pin.text, format=pin.to, quality=pin.quality
+                )
+    return tuple(out)
 
 
 def is_about(pin: Pin, box: Box, scale: int) -> bool:

@@ -144,7 +144,10 @@ class Builder:
     # ---- surfaces
     def paint(self, s: Surface, skip_fill: bool = False) -> dict[str, str]:
         out: dict[str, str] = {}
-        widths = s.border
+        widths = list(s.border)
+        sides = ("block-start", "inline-end", "block-end", "inline-start")
+        if s.accent:
+            widths[s.accent[0]] = 0.0
         if any(widths):
             colour = self.colours.name(
                 s.border_colour, "rule" if "rule" not in self.colours.names.values() else ""
@@ -152,10 +155,15 @@ class Builder:
             if len(set(widths)) == 1:
                 out["border"] = f"{px(widths[0])} solid {colour}"
             else:
-                for side, w in zip(("block-start", "inline-end", "block-end", "inline-start"), widths):
+                for side, w in zip(sides, widths):
                     if w:
                         out[f"border-{side}"] = f"{px(w)} solid {colour}"
-        if s.radius:
+        if s.accent:
+            at, width, ink = s.accent
+            out[f"border-{sides[at]}"] = f"{px(width)} solid {self.colours.name(ink)}"
+        if s.corners:
+            out["border-radius"] = " ".join(rem(r) if r else "0" for r in s.corners)
+        elif s.radius:
             out["border-radius"] = (
                 "50%" if abs(s.radius - s.rect.w / 2) < 1 and abs(s.rect.w - s.rect.h) < 2 else rem(s.radius)
             )
@@ -193,8 +201,8 @@ class Builder:
         if content in self.by_content:
             path = self.by_content[content]
         else:
-            base = slug(words, 3) or ("backdrop" if cutout.backdrop else "picture")
-            if cutout.kind == "icon":
+            base = slug(cutout.name, 6) or slug(words, 3) or ("backdrop" if cutout.backdrop else "picture")
+            if cutout.kind == "icon" and not cutout.name:
                 base = f"{base}-icon" if base != "picture" else "icon"
             taken = {a.path for a in self.assets}
             path, n = f"assets/{base}.{extension}", 2
@@ -227,8 +235,12 @@ class Builder:
             if start:
                 out["margin-inline-start"] = start
             if n.attributes.get("outset"):
-                out["margin-inline"] = rem(-float(n.attributes["outset"]))
-                narrow["margin-inline"] = "0"
+                outset = float(n.attributes["outset"])
+                if start and start != "auto":
+                    out["margin-inline-start"] = rem(n.inset - outset)
+                else:
+                    out["margin-inline"] = rem(-outset)
+                    narrow["margin-inline"] = "0"
             self._limit(n, out)
         elif parent.kind == "row":
             if n.gap == AUTO:
@@ -261,7 +273,7 @@ class Builder:
                 if n.align == "center":
                     out["margin-inline"] = "auto"
         elif n.kind in ("block", "row", "grid", "field", "table", "rule") and n.width in ("max", "center"):
-            out["max-inline-size"] = rem(n.rect.w)
+            out["max-inline-size"] = rem(n.rect.w + 2 * float(n.attributes.get("outset", 0)))
             if (
                 n.kind in ("field", "rule")
                 or (n.kind == "block" and not n.children)
@@ -530,7 +542,12 @@ class Builder:
             declared["border-radius"] = "50%"
         e = Element(
             "img",
-            {"src": path, "width": str(w), "height": str(h), "alt": n.attributes.get("alt", "")},
+            {
+                "src": path,
+                "width": str(w),
+                "height": str(h),
+                "alt": cutout.alt or n.attributes.get("alt", "") or cutout.text[:120],
+            },
             [],
             n.id,
         )

@@ -1,25 +1,48 @@
-"""Pictures for the page: each cutout in whichever common format is smallest at a quality nobody can tell from the source."""
+"""Pictures for the page: icons as outlines, photos in a format that is small at a quality nobody can tell from the source."""
 
 from __future__ import annotations
 
 import io
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
+from skimage.color import deltaE_ciede2000, rgb2lab
 
 from neige.core.model import Cutout, Picture, Reading
 from neige.core.reading.colour import from_hex
+from neige.core.writer.trace import trace
 
 Encoded = dict[int, tuple[bytes, str, tuple[int, int]]]  # by index of the cutout: what `encode` gave
 
 FLAT_COLOURS = 256  # a picture with no more is stored losslessly
+SAME = 1.0  # mean CIEDE2000 below which a stored picture is as good as its source
 QUALITY = 88  # of WebP; above it bytes grow and nothing visible is won
 
 
 def encode(picture: Picture, reading: Reading, cutout: Cutout) -> tuple[bytes, str, tuple[int, int]]:
-    """(file content, extension, CSS size) of one cutout at the picture's own resolution."""
+    """(file content, extension, CSS size) of one cutout at the picture's own resolution, in the format that was chosen for it.
+
+    Where none was: an icon of one ink is traced, other icons and pictures of few colours are PNG, photos WebP (it is always
+    smaller than JPEG at the same quality; AVIF is smaller still, but takes seconds to write: see `formats`).
+    """
+    pixels, size = crop(picture, reading, cutout)
+    chosen = cutout.format
+    if cutout.kind == "icon" and chosen in ("", "svg"):
+        outline = trace(pixels, picture.scale)
+        if outline is not None:
+            return outline.svg().encode(), "svg", size
+    if chosen in ("webp", "avif", "jpeg"):
+        return encoded(pixels, chosen, cutout.quality or QUALITY), chosen, size
+    if chosen == "png" or cutout.kind == "icon" or _few_colours(pixels):
+        return encoded(pixels, "png", 100), "png", size
+    return encoded(pixels, "webp", cutout.quality or QUALITY), "webp", size
+
+
+def crop(picture: Picture, reading: Reading, cutout: Cutout) -> tuple[NDArray[np.uint8], tuple[int, int]]:
+    """(pixels, CSS size) of a cutout: (h, w, 3), or (h, w, 4) with its ground turned to alpha for an icon."""
     s = picture.scale
     h, w = picture.pixels.shape[:2]
     x0, y0 = max(0, round(cutout.rect.x * s)), max(0, round(cutout.rect.y * s))
@@ -29,22 +52,72 @@ def encode(picture: Picture, reading: Reading, cutout: Cutout) -> tuple[bytes, s
         pixels = _without_text(pixels, reading, x0, y0, s)
     size = (max(1, round((x1 - x0) / s)), max(1, round((y1 - y0) / s)))
     if cutout.kind == "icon":
-        return _png(_with_alpha(pixels, from_hex(cutout.ground))), "png", size
-    few = (
-        len(
-            np.unique(
-                (pixels.astype(np.int32) @ np.array([65536, 256, 1])).ravel()[
-                    :: max(1, pixels.size // 600_000)
-                ]
-            )
-        )
-        <= FLAT_COLOURS
-    )
-    if few:
-        return _png(pixels), "png", size
+        pixels = _with_alpha(pixels, from_hex(cutout.ground))
+    return pixels, size
+
+
+def _few_colours(pixels: NDArray[np.uint8]) -> bool:
+    packed = (pixels.astype(np.int32) @ np.array([65536, 256, 1])).ravel()
+    return len(np.unique(packed[:: max(1, pixels.size // 600_000)])) <= FLAT_COLOURS
+
+
+@dataclass(frozen=True)
+class Format:
+    """One way to store a cutout. `error` is the mean CIEDE2000 to its pixels; `good`: nobody can tell it from them."""
+
+    name: str
+    quality: int
+    content: bytes
+    error: float
+    good: bool
+
+
+def formats(picture: Picture, reading: Reading, cutout: Cutout, quality: int = 0) -> list[Format]:
+    """A cutout in every format that can hold it, the smallest good one first."""
+    pixels, _ = crop(picture, reading, cutout)
+    out = []
+    outline = trace(pixels, picture.scale) if cutout.kind == "icon" else None
+    if outline is not None:
+        out.append(Format("svg", 0, outline.svg().encode(), 0.0, True))
+    for name in ("png", "webp", "avif", "jpeg"):
+        if name == "jpeg" and pixels.shape[2] == 4:
+            continue
+        q = 100 if name == "png" else quality or cutout.quality or QUALITY
+        content = encoded(pixels, name, q)
+        with Image.open(io.BytesIO(content)) as image:
+            back = np.asarray(image.convert("RGBA" if pixels.shape[2] == 4 else "RGB"))
+        error = _difference(pixels, back)
+        out.append(Format(name, 0 if name == "png" else q, content, round(error, 3), error <= SAME))
+    return sorted(out, key=lambda f: (not f.good, len(f.content), f.name))
+
+
+def _difference(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> float:
+    """Mean CIEDE2000 of two crops of one size; transparent ones are laid on white."""
+
+    def lab(p: NDArray[np.uint8]) -> NDArray[np.float64]:
+        rgb = p[..., :3].astype(np.float64)
+        if p.shape[2] == 4:
+            alpha = p[..., 3:].astype(np.float64) / 255
+            rgb = rgb * alpha + 255 * (1 - alpha)
+        step = max(1, int(np.sqrt(rgb.shape[0] * rgb.shape[1] / 60_000)))
+        return np.asarray(rgb2lab(rgb[::step, ::step] / 255))
+
+    return float(deltaE_ciede2000(lab(a), lab(b)).mean())
+
+
+def encoded(pixels: NDArray[np.uint8], name: str, quality: int) -> bytes:
+    """A picture file. `name`: png, webp, avif or jpeg; `quality` 1..100 as the codec understands it."""
+    if name == "png":
+        return _png(pixels)
     out = io.BytesIO()
-    Image.fromarray(pixels).save(out, "WEBP", quality=QUALITY, method=2)
-    return out.getvalue(), "webp", size
+    image = Image.fromarray(pixels)
+    if name == "webp":
+        image.save(out, "WEBP", quality=quality, method=2)
+    elif name == "avif":
+        image.save(out, "AVIF", quality=quality, speed=8)
+    else:
+        image.convert("RGB").save(out, "JPEG", quality=quality, optimize=True, progressive=True)
+    return out.getvalue()
 
 
 def _png(pixels: NDArray[np.uint8]) -> bytes:

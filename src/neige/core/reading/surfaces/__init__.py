@@ -6,6 +6,7 @@ and what the painting does not explain is cut out as images and icons, or counte
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -13,20 +14,34 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Picture, Rect, Rule, Shadow, Surface
 from neige.core.model.geometry import edges
-from neige.core.reading.colour import apart, pack, to_hex
+from neige.core.reading.colour import apart, pack, to_hex, unpack
 from neige.core.reading.paint import gradient as painted_gradient
 from neige.core.reading.paint import paint, paint_rule
+from neige.core.reading.surfaces.cards import (
+    accent_sides,
+    complete_tracks,
+    drop_shade,
+    drop_straddled,
+    extend_to_images,
+    fit_in,
+    frame_up,
+    join_sides,
+    join_stacks,
+    pool_alike,
+)
+from neige.core.reading.surfaces.corners import round_corners
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
-from neige.core.reading.surfaces.frame import SoftShadow, find_border, find_shadow, rings
+from neige.core.reading.surfaces.frame import Border, SoftShadow, find_border, find_shadow, rings
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
-from neige.core.reading.surfaces.remains import find_cutouts, soft_shade
+from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
+from neige.core.reading.surfaces.remains import device_slices, find_cutouts, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
-WIDE_SHADOW = 20_000.0  # px² from which a surface may throw a shadow more than a few px wide
-FRAME = 60.0  # px from which an upright line may be a card's side
-CORNER = 16.0  # px that a rounded corner leaves between a side and the top
+SHADE = 28.0  # 8-bit steps by which the thin shadow under a button is darker than the ground
+WHITE = 0.5  # of the height of the commonest colour's bands that white bands need to be the page's ground
 FULL = 0.995  # of the page's width: a band
+WIDE_SHADOW = 20_000.0  # px² from which a surface may throw a shadow more than a few px wide
 
 
 @dataclass(frozen=True)
@@ -61,26 +76,94 @@ def scan_surfaces(picture: Picture) -> SurfaceScan:
     return SurfaceScan(pixels, working, ramps, regions, hulls, find_rules(working, picture.scale))
 
 
-def read_surfaces(picture: Picture, text: list[Rect], scan: SurfaceScan | None = None) -> Ground:
+@dataclass(frozen=True)
+class Panels:
+    """What is painted flat: the page's ground, surfaces, and lines."""
+
+    background: Fill
+    surfaces: list[Surface]
+    rules: list[Rule]
+
+
+Known = Sequence[
+    tuple[Rect, str]
+]  # places (CSS px) and what they are: "image", "icon", "surface" or "ignore"
+
+
+def read_surfaces(
+    picture: Picture, text: list[Rect], scan: SurfaceScan | None = None, known: Known = ()
+) -> Ground:
     """Read everything but text. `text`: boxes (CSS px) of words already read; their ink is nobody's picture."""
-    scale = picture.scale
     scan = scan or scan_surfaces(picture)
+    return find_pictures(picture, find_panels(picture, text, scan), text, scan, known)
+
+
+def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels:
+    """Everything flat: regions with border, radius and shadow, put together to cards, and the lines that are nobody's border."""
+    scale = picture.scale
     regions = [r for r in scan.regions if not _in_glyph(r, text, scale)]
     background = _background(scan.working, scan.hulls, scan.ramps)
     surfaces = _surfaces(regions, scan.pixels, scan.ramps, background, scale)
-    surfaces = _drop_straddled(_join_stacks(surfaces, picture.width), picture.width)
-    rules = [r for r in scan.rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
+    surfaces = drop_straddled(join_sides(join_stacks(surfaces, picture.width)), picture.width)
+    surfaces = drop_shade(round_corners(scan.pixels, surfaces, scale))
+    rules = [r for r in scan.rules if not _in_word(r.rect, text)]
+    surfaces, rules = accent_sides(surfaces, rules)
+    surfaces = fit_in(complete_tracks(surfaces, text))
+    return Panels(
+        background, surfaces, [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
+    )
+
+
+def find_pictures(
+    picture: Picture, panels: Panels, text: list[Rect], scan: SurfaceScan, known: Known = ()
+) -> Ground:
+    """Paint the panels back; what they leave unexplained is cut out. `known` places are what they are said to be."""
+    scale, background = picture.scale, panels.background
+    surfaces, rules, given = _told(panels, scan, known, scale)
     canvas = _paint(picture, background, surfaces, rules)
-    tolerance = EXPLAINED + 3 * picture.noise
-    remains = apart(np.rint(canvas).astype(np.uint8), picture.pixels) > tolerance
+    off = apart(np.rint(canvas).astype(np.uint8), picture.pixels)
+    remains = off > EXPLAINED + 3 * picture.noise
     remains &= ~soft_shade(picture.pixels, canvas, remains)
+    for rect, kind in known:
+        if kind != "surface":
+            remains[device_slices(rect, scale)] = False
+    surfaces = take_shapes(surfaces, remains, text, background, picture.width * picture.height, scale)
     cutouts, lost, explained = find_cutouts(picture, remains, text, surfaces, background)
+    if not picture.noise:
+        faint = off > 0
+        for t in text:
+            faint[device_slices(t, scale)] = False
+        cutouts = grow_to_pale(cutouts, faint, text, scale)
+    cutouts = split_mosaics(cutouts, picture.pixels, text, scale)
     surfaces = _drop_inside(surfaces, cutouts, text)
     rules = [r for r in rules if not any(r.rect.inside(c.rect, 0.7) for c in cutouts)]
-    surfaces = _extend_to_images(surfaces, cutouts)
+    surfaces, cutouts = extend_to_images(surfaces, cutouts)
     rules = [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
-    surfaces, rules = _frame_up(surfaces, rules)
+    surfaces, rules = frame_up(surfaces, rules)
+    photos = [c.rect for c in cutouts if c.kind == "image"]
+    surfaces = pool_alike(fit_in(round_corners(scan.pixels, surfaces, scale, photos)))
+    cutouts = sorted([*box_icons(cutouts, text, surfaces), *given], key=lambda c: (c.rect.y, c.rect.x))
     return Ground(background, tuple(surfaces), tuple(rules), tuple(cutouts), float(explained), tuple(lost))
+
+
+def _told(
+    panels: Panels, scan: SurfaceScan, known: Known, scale: int
+) -> tuple[list[Surface], list[Rule], list[Cutout]]:
+    """Surfaces, lines and cutouts with the places that are known taken for what they are."""
+    surfaces, rules, cutouts = list(panels.surfaces), list(panels.rules), []
+    for rect, kind in known:
+        surfaces = [s for s in surfaces if not s.rect.inside(rect.grow(2), 0.9)]
+        rules = [r for r in rules if not r.rect.inside(rect.grow(2), 0.7)]
+        part = scan.pixels[device_slices(rect, scale)].reshape(-1, 3)
+        if kind in ("image", "icon"):
+            hosts = [s for s in surfaces if rect.inside(s.rect, 0.95)]
+            ground = min(hosts, key=lambda s: s.rect.area).fill if hosts else panels.background
+            cutouts.append(Cutout(rect, kind, ground=ground.colour))
+        elif kind == "surface" and part.size:
+            values, counts = np.unique(pack(part[None])[0], return_counts=True)
+            surface = Surface(rect, Fill(to_hex(unpack(int(values[counts.argmax()])))))
+            surfaces += round_corners(scan.pixels, [surface], scale)
+    return sorted(surfaces, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), rules, cutouts
 
 
 def _fill(
@@ -113,6 +196,12 @@ def _background(
         values, counts = np.unique(pack(working[::2, ::2]), return_counts=True)
         votes = dict(zip(values.tolist(), counts.tolist()))
     best = max(sorted(votes), key=lambda v: votes[v])
+    bands = {
+        c: sum(h[3] - h[1] for h in hulls if h[4] == c and h[2] - h[0] >= FULL * width)
+        for c in (best, 0xFFFFFF)
+    }
+    if bands[0xFFFFFF] >= WHITE * max(bands[best], 1):
+        best = 0xFFFFFF  # bands of white and of a tint: a page is white unless it says otherwise
     colour = (float(best >> 16 & 255), float(best >> 8 & 255), float(best & 255))
     return _fill(colour, (0, 0, width, height), ramps)
 
@@ -155,6 +244,8 @@ def _surfaces(
                 region = replace(region, x0=region.x0 - 1, x1=region.x1 + 1)
             border = replace(border, widths=(border.widths[0],) * 4)
         shadow = find_shadow(around, border, scale)
+        if shadow is None and (cast := _cast(border, around, region, scale)):
+            shadow, border = cast, replace(border, widths=(0, 0, 0, 0), colour=None)
         if shadow is None and region.area > WIDE_SHADOW * scale * scale:
             far = rings(pixels if evened is None else evened, region, 64 * scale)
             shadow = find_shadow(far, border, scale)
@@ -175,6 +266,28 @@ def _surfaces(
             )
         )  # fmt: skip
     return _drop_repeats(out)
+
+
+def _cast(border: Border, around: list[NDArray[np.float64]], region: Region, scale: int) -> SoftShadow | None:
+    """A line of shade under a filled box, a little darker than the ground, is the shadow it casts and no border."""
+    top, right, bottom, left = border.widths
+    below = around[2]
+    if (
+        top
+        or right
+        or left
+        or not 0 < bottom <= 2 * scale
+        or len(below) < bottom + 2
+        or border.colour is None
+    ):
+        return None
+    ground = below[bottom + 1]
+    drop = ground - np.array(border.colour)
+    fill = np.abs(np.array(region.colour) - ground).max()
+    if not 2 <= drop.max() <= SHADE or drop.min() < 0 or fill < 2 * drop.max():
+        return None
+    opacity = float(drop.max() / max(ground.max(), 1.0))
+    return SoftShadow(0.0, float(scale), 0.5 * scale, 0.0, (0.0, 0.0, 0.0), min(1.0, 1.3 * opacity))
 
 
 def _is_pill(region: Region) -> bool:
@@ -219,7 +332,7 @@ def _grown(region: Region, around: list[NDArray[np.float64]]) -> Region:
         way = fill - side[1]
         a = float((side[0] - side[1]) @ way / (way @ way))
         off = np.abs(side[0] - side[1] - a * way).max()
-        if a >= 0.5 and off <= 6 and np.abs(side[1] - side[2]).max() <= 3:
+        if 0.5 <= a <= 1.1 and off <= 6 and np.abs(side[1] - side[2]).max() <= 3:
             grow[i] = 1
     top, right, bottom, left = grow
     return replace(
@@ -270,147 +383,6 @@ def _drop_repeats(surfaces: list[Surface]) -> list[Surface]:
     return out
 
 
-def _join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
-    """Regions piled up with the same left and right edge are the head, body and foot of one card: give them that card.
-
-    Evidence: the same side borders, or a radius or shadow at the pile's outer ends only.
-    """
-    out = list(surfaces)
-    groups: dict[tuple[int, int], list[Surface]] = {}
-    for s in surfaces:
-        if s.rect.w < page_width * FULL and not any(_beside(s.rect, o.rect) for o in surfaces):
-            groups.setdefault((round(s.rect.x), round(s.rect.right)), []).append(s)
-    for members in groups.values():
-        members.sort(key=lambda s: s.rect.y)
-        pile: list[Surface] = []
-        for s in members:
-            below = pile and -1.6 <= s.rect.y - pile[-1].rect.bottom <= 1.6 and _same_frame(pile[-1], s)
-            if not below and len(pile) > 1:
-                _replace_pile(out, pile)
-            pile = [*pile, s] if below else [s]
-        if len(pile) > 1:
-            _replace_pile(out, pile)
-    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
-
-
-def _frame_up(surfaces: list[Surface], rules: list[Rule]) -> tuple[list[Surface], list[Rule]]:
-    """Lines that are the sides and top of a card whose picture hides where its fill begins become the card's border."""
-    upright = [r for r in rules if r.rect.h >= FRAME and r.rect.w <= 3]
-    flat = [r for r in rules if r.rect.w >= 8 and r.rect.h <= 3]
-    for i, s in enumerate(surfaces):
-        left = next(
-            (
-                r
-                for r in upright
-                if abs(r.rect.x - s.rect.x) <= 1.5 and r.rect.y < s.rect.y - 20 and _meets(r, s)
-            ),
-            None,
-        )
-        right = next(
-            (
-                r
-                for r in upright
-                if left and abs(r.rect.right - s.rect.right) <= 1.5 and abs(r.rect.y - left.rect.y) <= 2
-            ),
-            None,
-        )
-        if left is None or right is None:
-            continue
-        top = [
-            r
-            for r in flat
-            if r.rect.x >= s.rect.x - 1
-            and r.rect.right <= s.rect.right + 1
-            and 0 <= left.rect.y - r.rect.y <= CORNER
-        ]
-        if sum(r.rect.w for r in top) < 0.6 * s.rect.w:
-            continue
-        y = min(r.rect.y for r in top)
-        wide = left.rect.w
-        surfaces[i] = replace(
-            s, rect=edges(s.rect.x, y, s.rect.right, s.rect.bottom), border=(wide, wide, wide, wide), border_colour=left.colour,
-            radius=max(s.radius, float(round(left.rect.y - y))),
-        )  # fmt: skip
-        used = {id(left), id(right), *(id(r) for r in top)}
-        rules = [r for r in rules if id(r) not in used]
-    return sorted(surfaces, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), rules
-
-
-def _meets(rule: Rule, s: Surface) -> bool:
-    """Does an upright line reach down along a surface's side?"""
-    return s.rect.y - 3 <= rule.rect.bottom <= s.rect.bottom + 1
-
-
-def _drop_straddled(surfaces: list[Surface], page_width: float) -> list[Surface]:
-    """A plain area that a framed or filled card straddles is a flat part of a picture behind it, not a surface of the layout.
-
-    Bands from side to side stay: a card may well reach over the end of one.
-    """
-
-    def straddles(a: Surface, b: Surface) -> bool:
-        r, o = a.rect, b.rect
-        w, h = min(r.right, o.right) - max(r.x, o.x), min(r.bottom, o.bottom) - max(r.y, o.y)
-        share = max(0.0, w) * max(0.0, h) / max(r.area, 1.0)
-        return r.area < o.area and r.area > WIDE_SHADOW and 0.15 < share < 0.85
-
-    return [
-        b
-        for b in surfaces
-        if any(b.border)
-        or b.shadow
-        or b.rect.w > FULL * page_width
-        or not any(straddles(a, b) for a in surfaces)
-    ]
-
-
-def _beside(a: Rect, b: Rect) -> bool:
-    """True for neighbouring cells of one row: they touch, and have the same top and height."""
-    same_row = abs(a.y - b.y) <= 1.5 and abs(a.h - b.h) <= 1.5
-    return same_row and min(abs(a.right - b.x), abs(b.right - a.x)) <= 2.5
-
-
-def _same_frame(a: Surface, b: Surface) -> bool:
-    framed = (
-        a.border[1] and a.border[3] and b.border[1] and b.border[3] and a.border_colour == b.border_colour
-    )
-    soft = a.shadow is not None and b.shadow is not None
-    return bool(framed or soft)
-
-
-def _replace_pile(out: list[Surface], pile: list[Surface]) -> None:
-    first, last = pile[0], pile[-1]
-    rect = edges(first.rect.x, first.rect.y, first.rect.right, last.rect.bottom)
-    body = max(pile, key=lambda s: s.rect.area)
-    border = (first.border[0], first.border[1], last.border[2], first.border[3])
-    radius = max(first.radius, last.radius) if first.radius or last.radius else 0.0
-    out.append(
-        Surface(
-            rect, body.fill, radius, border, first.border_colour, last.shadow or first.shadow, body.confidence
-        )
-    )
-    for i, s in enumerate(pile):
-        out.remove(s)
-        if s is body and s.fill == body.fill and i == len(pile) - 1:
-            continue  # the body is the card itself
-        inner = edges(
-            rect.x + border[3],
-            max(s.rect.y, rect.y + border[0]) + (0 if i == 0 else s.border[0]),
-            rect.right - border[1],
-            s.rect.bottom if i < len(pile) - 1 else s.rect.bottom - border[2],
-        )
-        below = s.border[2] if i < len(pile) - 1 else 0.0
-        out.append(
-            replace(
-                s,
-                rect=inner,
-                radius=0.0,
-                border=(0.0, 0.0, below, 0.0),
-                border_colour=s.border_colour if below else "",
-                shadow=None,
-            )
-        )
-
-
 def _on_edge(rule: Rect, box: Rect) -> bool:
     """True if a thin line is part of a surface's border."""
     if rule.w >= rule.h:
@@ -438,6 +410,11 @@ def _in_glyph(region: Region, text: list[Rect], scale: int) -> bool:
     return any(r.inside(t.grow(1), 0.9) and r.h < 1.05 * t.h and r.w < 1.1 * t.h for t in text)
 
 
+def _in_word(rule: Rect, text: list[Rect]) -> bool:
+    """True for the stem or bar of a letter."""
+    return any(rule.inside(t.grow(1), 0.9) and max(rule.w, rule.h) < 1.1 * t.h for t in text)
+
+
 def _drop_inside(surfaces: list[Surface], cutouts: list[Cutout], text: list[Rect]) -> list[Surface]:
     """Flat areas of a photo or illustration are not surfaces of their own; on a backdrop those that hold text are."""
     out = []
@@ -448,45 +425,3 @@ def _drop_inside(surfaces: list[Surface], cutouts: list[Cutout], text: list[Rect
         if host is None or (host.backdrop and any(t.inside(s.rect, 0.9) for t in text)):
             out.append(s)
     return out
-
-
-def _extend_to_images(surfaces: list[Surface], cutouts: list[Cutout]) -> list[Surface]:
-    """A card whose picture fills its top (or bottom) from side to side begins with the picture, not under it."""
-    out = []
-    for s in surfaces:
-        inner = edges(
-            s.rect.x + s.border[3],
-            s.rect.y + s.border[0],
-            s.rect.right - s.border[1],
-            s.rect.bottom - s.border[2],
-        )
-        for c in cutouts:
-            if (
-                c.kind == "image"
-                and not c.backdrop
-                and abs(c.rect.x - inner.x) <= 2.2
-                and abs(c.rect.right - inner.right) <= 2.2
-            ):
-                if -2.2 <= inner.y - c.rect.bottom <= 2.2:
-                    s = replace(
-                        s,
-                        rect=edges(s.rect.x, c.rect.y - s.border[3], s.rect.right, s.rect.bottom),
-                        border=(s.border[3], *s.border[1:]),
-                    )
-                elif -2.2 <= c.rect.y - inner.bottom <= 2.2:
-                    s = replace(
-                        s,
-                        rect=edges(s.rect.x, s.rect.y, s.rect.right, c.rect.bottom + s.border[3]),
-                        border=(s.border[0], s.border[1], s.border[3], s.border[3]),
-                    )
-            if (
-                c.kind == "image"
-                and abs(c.rect.y - inner.y) <= 2.2
-                and abs(c.rect.bottom - inner.bottom) <= 2.2
-            ):
-                if -2.2 <= inner.x - c.rect.right <= 2.2:
-                    s = replace(s, rect=edges(c.rect.x - s.border[3], s.rect.y, s.rect.right, s.rect.bottom))
-                elif -2.2 <= c.rect.x - inner.right <= 2.2:
-                    s = replace(s, rect=edges(s.rect.x, s.rect.y, c.rect.right + s.border[1], s.rect.bottom))
-        out.append(s)
-    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))

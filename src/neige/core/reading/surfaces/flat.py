@@ -20,6 +20,7 @@ from neige.core.reading.colour import pack, unpack
 
 MIN_AREA = 90  # px² at 1x; a smaller flat region is a glyph or part of an icon
 MIN_PART = 24  # px: thinner parts of an L-shaped region are no surfaces
+LEG = 4  # px: the sides of a card's border
 SIDE_SHARE = 0.55  # of a side that must be straight for a region to count as a rectangle
 
 
@@ -168,14 +169,19 @@ def rectilinear_parts(mask: NDArray[np.bool_]) -> list[tuple[int, int, int, int,
     first: NDArray[np.int64] = np.where(mask.any(axis=1), mask.argmax(axis=1), 0)
     last: NDArray[np.int64] = np.where(mask.any(axis=1), w - mask[:, ::-1].argmax(axis=1), w)
     ends = np.stack([first, last], axis=1)
-    steps = np.flatnonzero(np.abs(np.diff(ends, axis=0)).max(axis=1) > 2) + 1
+    hollow = mask[:, LEG : max(LEG + 1, w - LEG)].mean(axis=1) < 0.02
+    steps = np.flatnonzero((np.abs(np.diff(ends, axis=0)).max(axis=1) > 2) | (hollow[1:] != hollow[:-1])) + 1
     bounds = [0, *steps.tolist(), h]
     parts: list[tuple[int, int, int, int, float]] = []
+    legs = False  # a head and the border of the card under it are one region too
     for a, b in itertools.pairwise(bounds):
         if b - a < MIN_PART:
             continue
         x0, x1 = int(np.median(first[a:b])), int(np.median(last[a:b]))
         filled = float(mask[a:b, x0:x1].mean()) if x1 > x0 else 0.0
+        if hollow[a] and b - a > MIN_PART:
+            legs = True
+            continue
         if x1 - x0 < MIN_PART or filled < 0.35:
             return []
         if parts and abs(parts[-1][0] - x0) <= 2 and abs(parts[-1][2] - x1) <= 2:
@@ -184,7 +190,8 @@ def rectilinear_parts(mask: NDArray[np.bool_]) -> list[tuple[int, int, int, int,
         else:
             parts.append((x0, a, x1, b, filled))
     covered = sum(int(mask[b:d, a:c].sum()) for a, b, c, d, _ in parts)
-    return parts if 2 <= len(parts) <= 3 and covered >= 0.97 * mask.sum() else []
+    fewest, least = (1, 0.9) if legs else (2, 0.97)
+    return parts if fewest <= len(parts) <= 3 and covered >= least * mask.sum() else []
 
 
 def _corner(quadrant: NDArray[np.bool_], half: float) -> float:
@@ -219,8 +226,19 @@ def _corner_table() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     return radii, np.maximum.accumulate(np.array(areas)) + np.arange(len(radii)) * 1e-6
 
 
-def rounded_mask(h: int, w: int, radius: float) -> NDArray[np.float32]:
-    """Cover (h, w) in 0..1 of a rounded rectangle that fills its box, anti-aliased by distance to the edge."""
+def rounded_mask(h: int, w: int, radius: float | tuple[float, float, float, float]) -> NDArray[np.float32]:
+    """Cover (h, w) in 0..1 of a rounded rectangle that fills its box, anti-aliased by distance to the edge.
+
+    `radius` in px: one, or one for each corner from the top left clockwise.
+    """
+    if isinstance(radius, tuple):
+        out = np.ones((h, w), np.float32)
+        top, left = (h + 1) // 2, (w + 1) // 2
+        for i, r in enumerate(radius):
+            rows = slice(0, top) if i < 2 else slice(top, h)
+            columns = slice(left, w) if i in (1, 2) else slice(0, left)
+            out[rows, columns] = rounded_mask(h, w, r)[rows, columns]
+        return out
     if radius < 0.5:
         return np.ones((h, w), np.float32)
     r = min(radius, min(h, w) / 2)

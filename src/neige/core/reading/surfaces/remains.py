@@ -55,19 +55,18 @@ def find_cutouts(
 ) -> tuple[list[Cutout], list[Rect], float]:
     """(cutouts, larger unexplained places, unexplained share). Text boxes are no part of anything unless a photo surrounds them."""
     scale = picture.scale
-    height, width = remains.shape
     free = remains.copy()
     inside_text = np.zeros_like(remains)
     for r in text:
-        inside_text[_slices(r.grow(2.5), scale, width, height)] = True
+        inside_text[device_slices(r.grow(2.5), scale)] = True
     _forgive_edges(free, surfaces, scale)
     photos, textures = _photos(remains, inside_text, scale)
     cutouts: list[Cutout] = []
     for rect in photos:
         over = [t for t in text if t.inside(rect, 0.8)]
-        mask = textures[_slices(rect, scale, width, height)]
+        mask = textures[device_slices(rect, scale)]
         cutouts.append(Cutout(rect, "image", _disc_radius(mask, rect), bool(over), background.colour))
-        free[_slices(rect.grow(1), scale, width, height)] = False
+        free[device_slices(rect.grow(1), scale)] = False
     free &= ~inside_text
     joined = cv2.morphologyEx(
         free.astype(np.uint8),
@@ -77,7 +76,7 @@ def find_cutouts(
     for s in surfaces:  # what lies in two cards is not one thing
         if s.rect.area > CARD:
             for edge in _edges(s.rect):
-                joined[_slices(edge, scale, width, height)] = 0
+                joined[device_slices(edge, scale)] = 0
     count, _, stats, _ = cv2.connectedComponentsWithStats(joined, connectivity=8)
     lost: list[Rect] = []
     boxes = []
@@ -105,7 +104,7 @@ def find_cutouts(
             continue
         big = max(rect.w, rect.h) > ICON_MAX
         cutouts.append(Cutout(rect, "image" if big else "icon", 0.0, False, _ground(picture, rect)))
-        free[_slices(rect.grow(1), scale, width, height)] = False
+        free[device_slices(rect.grow(1), scale)] = False
     return sorted(cutouts, key=lambda c: (c.rect.y, c.rect.x)), lost, float((free & ~inside_text).mean())
 
 
@@ -141,13 +140,12 @@ def _edges(r: Rect) -> tuple[Rect, Rect, Rect, Rect]:
 
 def _forgive_edges(free: NDArray[np.bool_], surfaces: list[Surface], scale: int) -> None:
     """Clear what is left along the edges and in the corners of surfaces: anti-aliasing, and radii read half a px off."""
-    height, width = free.shape
     for s in surfaces:
         r = s.rect
         side = max([*s.border, 0.0]) + 1.6
         corner = max(s.radius + 2.0, 2.5)
         if min(r.w, r.h) < 10:
-            free[_slices(r.grow(1.6), scale, width, height)] = False
+            free[device_slices(r.grow(1.6), scale)] = False
             continue
         corner = (
             min(corner, 0.5 * min(r.w, r.h))
@@ -156,14 +154,14 @@ def _forgive_edges(free: NDArray[np.bool_], surfaces: list[Surface], scale: int)
         )
         for x in (r.x - 1.6, r.right - corner):
             for y in (r.y - 1.6, r.bottom - corner):
-                free[_slices(Rect(x, y, corner + 1.6, corner + 1.6), scale, width, height)] = False
+                free[device_slices(Rect(x, y, corner + 1.6, corner + 1.6), scale)] = False
         for line in (
             Rect(r.x - 1.6, r.y - 1.6, r.w + 3.2, side + 1.6),
             Rect(r.x - 1.6, r.bottom - side, r.w + 3.2, side + 1.6),
             Rect(r.x - 1.6, r.y, side + 1.6, r.h),
             Rect(r.right - side, r.y, side + 1.6, r.h),
         ):
-            part = free[_slices(line, scale, width, height)]
+            part = free[device_slices(line, scale)]
             if part.size and part.mean() < 0.5:  # a picture flush with the edge is no fringe
                 part[:] = False
 
@@ -235,8 +233,9 @@ def _ground(picture: Picture, rect: Rect) -> str:
     return to_hex(unpack(int(values[counts.argmax()])))
 
 
-def _slices(r: Rect, scale: int, width: int, height: int) -> tuple[slice, slice]:
+def device_slices(r: Rect, scale: int) -> tuple[slice, slice]:
+    """Rows and columns of a picture in device px that a box in CSS px covers."""
     return (
-        slice(max(0, round(r.y * scale)), min(height, max(0, round(r.bottom * scale)))),
-        slice(max(0, round(r.x * scale)), min(width, max(0, round(r.right * scale)))),
+        slice(max(0, round(r.y * scale)), max(0, round(r.bottom * scale))),
+        slice(max(0, round(r.x * scale)), max(0, round(r.right * scale))),
     )

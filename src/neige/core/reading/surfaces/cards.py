@@ -1,0 +1,405 @@
+"""Cards put together from what shows of them: head, body and foot, frames whose picture hides the fill, partly covered panels."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from neige.core.model import Cutout, Rect, Rule, Surface
+from neige.core.model.geometry import edges
+
+FRAME = 60.0  # px from which an upright line may be a card's side
+CORNER = 16.0  # px that a rounded corner leaves between a side and the top
+FULL = 0.995  # of the page's width: a band
+FLUSH = 2.2  # px between a card's edge and a picture that ends there
+SHADED = 6.0  # px that a card's shadow adds to a picture cut at its edge
+TRACK = 28.0  # px: higher things than a progress bar are not completed under one another
+STRIP = 14.0  # px: the width of a strip of shade between cards
+SHADE_GAP = 14.0  # px from such a strip to the cards
+LARGE = 20_000.0  # px² from which a plain area may be a flat part of a picture
+
+
+def join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
+    """Regions piled up with the same left and right edge are the head, body and foot of one card: give them that card.
+
+    Evidence: the same side borders, or a radius or shadow at the pile's outer ends only.
+    """
+    out = list(surfaces)
+    groups: dict[tuple[int, int], list[Surface]] = {}
+    for s in surfaces:
+        if s.rect.w < page_width * FULL and not any(_beside(s.rect, o.rect) for o in surfaces):
+            groups.setdefault((round(s.rect.x), round(s.rect.right)), []).append(s)
+    for members in groups.values():
+        members.sort(key=lambda s: s.rect.y)
+        pile: list[Surface] = []
+        for s in members:
+            below = pile and -1.6 <= s.rect.y - pile[-1].rect.bottom <= 1.6 and _same_frame(pile[-1], s)
+            if not below and len(pile) > 1:
+                _replace_pile(out, pile)
+            pile = [*pile, s] if below else [s]
+        if len(pile) > 1:
+            _replace_pile(out, pile)
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def frame_up(surfaces: list[Surface], rules: list[Rule]) -> tuple[list[Surface], list[Rule]]:
+    """Lines that are the sides and top of a card whose picture hides where its fill begins become the card's border."""
+    upright = [r for r in rules if r.rect.h >= FRAME and r.rect.w <= 3]
+    flat = [r for r in rules if r.rect.w >= 8 and r.rect.h <= 3]
+    for i, s in enumerate(surfaces):
+        left = next(
+            (
+                r
+                for r in upright
+                if abs(r.rect.x - s.rect.x) <= 1.5 and r.rect.y < s.rect.y - 20 and _meets(r, s)
+            ),
+            None,
+        )
+        right = next(
+            (
+                r
+                for r in upright
+                if left and abs(r.rect.right - s.rect.right) <= 1.5 and abs(r.rect.y - left.rect.y) <= 2
+            ),
+            None,
+        )
+        if left is None or right is None:
+            continue
+        top = [
+            r
+            for r in flat
+            if r.rect.x >= s.rect.x - 1
+            and r.rect.right <= s.rect.right + 1
+            and 0 <= left.rect.y - r.rect.y <= CORNER
+        ]
+        if sum(r.rect.w for r in top) < 0.6 * s.rect.w:
+            continue
+        y = min(r.rect.y for r in top)
+        wide = left.rect.w
+        surfaces[i] = replace(
+            s, rect=edges(s.rect.x, y, s.rect.right, s.rect.bottom), border=(wide, wide, wide, wide), border_colour=left.colour,
+            radius=max(s.radius, float(round(left.rect.y - y))),
+        )  # fmt: skip
+        used = {id(left), id(right), *(id(r) for r in top)}
+        rules = [r for r in rules if id(r) not in used]
+    return sorted(surfaces, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), rules
+
+
+def _meets(rule: Rule, s: Surface) -> bool:
+    """Does an upright line reach down along a surface's side?"""
+    return s.rect.y - 3 <= rule.rect.bottom <= s.rect.bottom + 1
+
+
+def drop_straddled(surfaces: list[Surface], page_width: float) -> list[Surface]:
+    """A plain area that a framed or filled card straddles is a flat part of a picture behind it, not a surface of the layout.
+
+    Bands from side to side stay: a card may well reach over the end of one.
+    """
+
+    def straddles(a: Surface, b: Surface) -> bool:
+        r, o = a.rect, b.rect
+        w, h = min(r.right, o.right) - max(r.x, o.x), min(r.bottom, o.bottom) - max(r.y, o.y)
+        share = max(0.0, w) * max(0.0, h) / max(r.area, 1.0)
+        return r.area < o.area and r.area > LARGE and 0.15 < share < 0.85
+
+    return [
+        b
+        for b in surfaces
+        if any(b.border)
+        or b.shadow
+        or b.rect.w > FULL * page_width
+        or not any(straddles(a, b) for a in surfaces)
+    ]
+
+
+def _beside(a: Rect, b: Rect) -> bool:
+    """True for neighbouring cells of one row: they touch, and have the same top and height."""
+    same_row = abs(a.y - b.y) <= 1.5 and abs(a.h - b.h) <= 1.5
+    return same_row and min(abs(a.right - b.x), abs(b.right - a.x)) <= 2.5
+
+
+def _same_frame(a: Surface, b: Surface) -> bool:
+    framed = (
+        a.border[1] and a.border[3] and b.border[1] and b.border[3] and a.border_colour == b.border_colour
+    )
+    soft = a.shadow is not None and b.shadow is not None
+    hood = any(
+        p.border[1] and p.border[3] and p.border_colour == q.fill.colour and not any(q.border)
+        for p, q in ((a, b), (b, a))
+    )  # a head in the colour of the card's border
+    return bool(framed or soft or hood)
+
+
+def _replace_pile(out: list[Surface], pile: list[Surface]) -> None:
+    first, last = pile[0], pile[-1]
+    rect = edges(first.rect.x, first.rect.y, first.rect.right, last.rect.bottom)
+    body = max(pile, key=lambda s: s.rect.area)
+    framed = next((s for s in pile if s.border[1] and s.border[3]), first)
+    sides = framed.border[3]
+    hood = any(s.fill.colour == framed.border_colour and not any(s.border) for s in (first, last))
+    border = (
+        (sides, sides, sides, sides)
+        if hood
+        else (first.border[0], first.border[1], last.border[2], first.border[3])
+    )
+    radius = max(first.radius, last.radius) if first.radius or last.radius else 0.0
+    out.append(
+        Surface(
+            rect,
+            body.fill,
+            radius,
+            border,
+            framed.border_colour,
+            last.shadow or first.shadow,
+            body.confidence,
+        )
+    )
+    for i, s in enumerate(pile):
+        out.remove(s)
+        if s is body and s.fill == body.fill and i == len(pile) - 1:
+            continue  # the body is the card itself
+        inner = edges(
+            rect.x + border[3],
+            max(s.rect.y, rect.y + border[0]) + (0 if i == 0 else s.border[0]),
+            rect.right - border[1],
+            s.rect.bottom if i < len(pile) - 1 else s.rect.bottom - border[2],
+        )
+        below = s.border[2] if i < len(pile) - 1 else 0.0
+        out.append(
+            replace(
+                s,
+                rect=inner,
+                radius=0.0,
+                border=(0.0, 0.0, below, 0.0),
+                border_colour=s.border_colour if below else "",
+                shadow=None,
+            )
+        )
+
+
+def extend_to_images(surfaces: list[Surface], cutouts: list[Cutout]) -> tuple[list[Surface], list[Cutout]]:
+    """A card whose picture fills its top (or bottom, or side) from edge to edge begins with the picture, not beside it.
+
+    A picture that stands out by no more than the card's shadow is cut at the card's edges.
+    """
+    out, cut = [], list(cutouts)
+    for s in surfaces:
+        inner = edges(
+            s.rect.x + s.border[3],
+            s.rect.y + s.border[0],
+            s.rect.right - s.border[1],
+            s.rect.bottom - s.border[2],
+        )
+        near = SHADED if s.shadow else FLUSH
+        for n, c in enumerate(cut):
+            if c.kind != "image":
+                continue
+            r = c.rect
+            if not c.backdrop and abs(r.x - inner.x) <= near and abs(r.right - inner.right) <= near:
+                if abs(inner.y - r.bottom) <= FLUSH:
+                    s = replace(
+                        s,
+                        rect=edges(s.rect.x, r.y - s.border[3], s.rect.right, s.rect.bottom),
+                        border=(s.border[3], *s.border[1:]),
+                    )
+                    cut[n] = replace(c, rect=edges(inner.x, r.y, inner.right, r.bottom))
+                elif abs(r.y - inner.bottom) <= FLUSH:
+                    s = replace(
+                        s,
+                        rect=edges(s.rect.x, s.rect.y, s.rect.right, r.bottom + s.border[3]),
+                        border=(s.border[0], s.border[1], s.border[3], s.border[3]),
+                    )
+                    cut[n] = replace(c, rect=edges(inner.x, r.y, inner.right, r.bottom))
+            if abs(r.y - inner.y) <= FLUSH and abs(r.bottom - inner.bottom) <= FLUSH:
+                if abs(inner.x - r.right) <= FLUSH:
+                    s = replace(s, rect=edges(r.x - s.border[3], s.rect.y, s.rect.right, s.rect.bottom))
+                elif abs(r.x - inner.right) <= FLUSH:
+                    s = replace(s, rect=edges(s.rect.x, s.rect.y, r.right + s.border[1], s.rect.bottom))
+        out.append(s)
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), cut
+
+
+def join_sides(surfaces: list[Surface]) -> list[Surface]:
+    """Two areas side by side in one frame (a card and the plain picture at its side) get the card they share."""
+    out = list(surfaces)
+    for a in surfaces:
+        for b in surfaces:
+            level = abs(a.rect.y - b.rect.y) <= 1.5 and abs(a.rect.bottom - b.rect.bottom) <= 1.5
+            framed = (
+                a.border[0] and a.border[2] and a.border[3] and b.border[0] and b.border[2] and b.border[1]
+            )
+            open_between = not a.border[1] and not b.border[3]
+            if (
+                level and framed and open_between and abs(a.rect.right - b.rect.x) <= 1.5
+                and a.border_colour == b.border_colour and a.fill != b.fill and a in out and b in out
+            ):  # fmt: skip
+                wide, other = (a, b) if a.rect.w >= b.rect.w else (b, a)
+                rect = edges(a.rect.x, a.rect.y, b.rect.right, a.rect.bottom)
+                border = (a.border[0], b.border[1], a.border[2], a.border[3])
+                out.remove(a)
+                out.remove(b)
+                out.append(replace(wide, rect=rect, border=border, shadow=a.shadow or b.shadow))
+                top, foot = rect.y + border[0], rect.bottom - border[2]
+                box = edges(
+                    rect.x + border[3] if other is a else other.rect.x, top,
+                    rect.right - border[1] if other is b else other.rect.right, foot,
+                )  # fmt: skip
+                out.append(
+                    replace(
+                        other,
+                        rect=box,
+                        border=(0.0, 0.0, 0.0, 0.0),
+                        border_colour="",
+                        radius=0.0,
+                        shadow=None,
+                    )
+                )
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def complete_tracks(surfaces: list[Surface], text: list[Rect]) -> list[Surface]:
+    """What a bar leaves visible of its track is the track: a wordless low area that begins where a bar of its height ends."""
+    out = []
+    for s in surfaces:
+        bar = next(
+            (
+                o
+                for o in surfaces
+                if o.fill != s.fill
+                and s.rect.h <= TRACK
+                and abs(o.rect.right - s.rect.x) <= 1.5
+                and abs(o.rect.y - s.rect.y) <= 1.0
+                and abs(o.rect.h - s.rect.h) <= 1.5
+            ),
+            None,
+        )
+        wordless = not any(t.inside(s.rect, 0.5) for t in text)
+        if bar and wordless and s.rect.right - bar.rect.x >= 4 * s.rect.h:
+            radius = max(bar.radius, s.radius)
+            s = replace(
+                s, rect=edges(bar.rect.x, s.rect.y, s.rect.right, s.rect.bottom), radius=radius, corners=None
+            )
+        out.append(s)
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def accent_sides(surfaces: list[Surface], rules: list[Rule]) -> tuple[list[Surface], list[Rule]]:
+    """A coloured line along one whole side of a card is that side's border."""
+    left = [r for r in rules if min(r.rect.w, r.rect.h) >= 2]
+    thin = [r for r in rules if min(r.rect.w, r.rect.h) < 2]
+    out = []
+    for s in surfaces:
+        for r in list(left) if s.rect.w >= FRAME else []:
+            line = r.rect
+            upright = line.h >= line.w
+            thick, length = min(line.w, line.h), max(line.w, line.h)
+            side = s.rect.h if upright else s.rect.w
+            slack = 2 * s.radius + 3
+            if not side - slack - 2 <= length <= side + 2:
+                continue
+            if upright and abs(line.cy - s.rect.cy) <= slack / 2 + 1:
+                if abs(line.right - s.rect.x) <= 1.5:
+                    s = replace(
+                        s,
+                        rect=edges(line.x, s.rect.y, s.rect.right, s.rect.bottom),
+                        border=(*s.border[:3], thick),
+                        accent=(3, thick, r.colour),
+                    )
+                elif abs(line.x - s.rect.right) <= 1.5:
+                    s = replace(
+                        s,
+                        rect=edges(s.rect.x, s.rect.y, line.right, s.rect.bottom),
+                        border=(s.border[0], thick, *s.border[2:]),
+                        accent=(1, thick, r.colour),
+                    )
+                else:
+                    continue
+                left.remove(r)
+            elif (
+                not upright
+                and abs(line.cx - s.rect.cx) <= slack / 2 + 1
+                and abs(line.bottom - s.rect.y) <= 1.5
+            ):
+                s = replace(
+                    s,
+                    rect=edges(s.rect.x, line.y, s.rect.right, s.rect.bottom),
+                    border=(thick, *s.border[1:]),
+                    accent=(0, thick, r.colour),
+                )
+                left.remove(r)
+        out.append(s)
+    return out, sorted(thin + left, key=lambda r: (r.rect.y, r.rect.x))
+
+
+def drop_shade(surfaces: list[Surface]) -> list[Surface]:
+    """The narrow flat strip between two cards where their shadows meet is no surface."""
+
+    def between(s: Surface) -> bool:
+        if any(s.border) or s.shadow or min(s.rect.w, s.rect.h) > STRIP:
+            return False
+        r = s.rect
+        if r.h >= r.w:
+            beside = [
+                o.rect for o in surfaces if o is not s and o.rect.y <= r.y and o.rect.bottom >= r.bottom
+            ]
+            before = any(0 <= r.x - o.right <= SHADE_GAP for o in beside)
+            return before and any(0 <= o.x - r.right <= SHADE_GAP for o in beside)
+        beside = [o.rect for o in surfaces if o is not s and o.rect.x <= r.x and o.rect.right >= r.right]
+        before = any(0 <= r.y - o.bottom <= SHADE_GAP for o in beside)
+        return before and any(0 <= o.y - r.bottom <= SHADE_GAP for o in beside)
+
+    return [s for s in surfaces if not between(s)]
+
+
+def fit_in(surfaces: list[Surface]) -> list[Surface]:
+    """The head or foot of a card has, at the card's corners, the card's radius less its border."""
+    out = []
+    for s in surfaces:
+        host = next((h for h in surfaces if h is not s and h.radius and _flush_corners(s, h)), None)
+        if host is not None:
+            r = host.corners or (host.radius,) * 4
+            at = _flush_corners(s, host)
+            inner = max(0.0, max(r) - max(host.border))
+            corners = tuple(max(0.0, r[i] - max(host.border)) if i in at else 0.0 for i in range(4))
+            s = replace(s, radius=inner, corners=(corners[0], corners[1], corners[2], corners[3]))
+        out.append(s)
+    return out
+
+
+def _flush_corners(s: Surface, host: Surface) -> tuple[int, ...]:
+    """Which corners of `s` lie in the corners of `host`; it must fill the host's width."""
+    a, b = s.rect, host.rect
+    if abs(a.x - b.x - host.border[3]) > 1.2 or abs(b.right - host.border[1] - a.right) > 1.2:
+        return ()
+    top = abs(a.y - b.y - host.border[0]) <= 1.2
+    low = abs(b.bottom - host.border[2] - a.bottom) <= 1.2
+    if a.h >= b.h - 2:
+        return ()
+    return (0, 1) if top else (2, 3) if low else ()
+
+
+def pool_alike(surfaces: list[Surface]) -> list[Surface]:
+    """Boxes of one size in a row or a column are the same component: what most of them have, all have.
+
+    A shadow lost against a neighbour's, a corner hidden by a picture.
+    """
+    groups: dict[tuple[int, int, int, int], list[int]] = {}
+    for i, s in enumerate(surfaces):
+        if s.rect.area > LARGE / 4:
+            size = (round(s.rect.w / 2), round(s.rect.h / 2))
+            groups.setdefault((*size, 0, round(s.rect.y / 2)), []).append(i)
+            groups.setdefault((*size, 1, round(s.rect.x / 2)), []).append(i)
+    out = list(surfaces)
+    for members in groups.values():
+        if len(members) < 3:
+            continue
+        shadows = [s.shadow for i in members if (s := out[i]).shadow is not None]
+        radii = sorted(out[i].radius for i in members)
+        usual = radii[len(radii) // 2]
+        for i in members:
+            s = out[i]
+            if s.shadow is None and 2 * len(shadows) > len(members):
+                s = replace(s, shadow=shadows[0])
+            if abs(s.radius - usual) > 1 and sum(abs(r - usual) <= 1 for r in radii) > 0.6 * len(radii):
+                s = replace(s, radius=usual, corners=None)
+            out[i] = s
+    return out
