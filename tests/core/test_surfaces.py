@@ -10,7 +10,8 @@ from neige.core.intake import open_picture
 from neige.core.model import Fill, Picture, Rect, Rule, Surface
 from neige.core.reading.colour import contrast, from_hex, to_hex
 from neige.core.reading.paint import paint, paint_rule
-from neige.core.reading.surfaces import _frame_up, read_surfaces
+from neige.core.reading.surfaces import read_surfaces
+from neige.core.reading.surfaces.cards import frame_up
 from neige.core.reading.surfaces.flat import find_regions, fit_rectangle, rounded_mask
 from tests.support import drawn, encode, png
 
@@ -127,11 +128,11 @@ class PaintedBack(unittest.TestCase):
         frame = [Rule(Rect(511, 1330, 1, 336), "#25384f"), Rule(Rect(928, 1330, 1, 336), "#25384f")]
         top = [Rule(Rect(519, 1322, 34, 1), "#25384f"), Rule(Rect(554, 1322, 367, 1), "#25384f")]
         other = Rule(Rect(40, 1200, 1, 200), "#25384f")
-        surfaces, rules = _frame_up([body], [*frame, *top, other])
+        surfaces, rules = frame_up([body], [*frame, *top, other])
         self.assertEqual(rules, [other])
         self.assertEqual(surfaces[0].rect, Rect(511, 1322, 418, 352))
         self.assertEqual((surfaces[0].border, surfaces[0].radius), ((1, 1, 1, 1), 8))
-        self.assertEqual(_frame_up([body], [frame[0], *top]), ([body], [frame[0], *top]))
+        self.assertEqual(frame_up([body], [frame[0], *top]), ([body], [frame[0], *top]))
 
     def test_a_bar_and_a_sidebar_of_one_colour_are_two_surfaces(self) -> None:
         html = "<style>body{margin:0;background:#fff;height:700px}header{height:56px;background:#212529}aside{width:180px;height:500px;background:#212529}</style><header></header><aside></aside>"

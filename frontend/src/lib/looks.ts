@@ -1,14 +1,21 @@
 /** The ways of looking at the stage, in the order of their keys. */
 export const LOOKS = [
   { id: "picture", label: "Picture", key: "1", hint: "what was brought in" },
-  { id: "read", label: "Text read", key: "2", hint: "every line that was read, to look at and to correct" },
-  { id: "type", label: "Type", key: "3", hint: "the page's text styles" },
-  { id: "page", label: "Page", key: "4", hint: "what the browser drew" },
-  { id: "seam", label: "Seam", key: "5", hint: "picture left of the seam, page right of it" },
-  { id: "veil", label: "Veil", key: "6", hint: "the page laid over the picture" },
-  { id: "difference", label: "Difference", key: "7", hint: "where they disagree" },
-  { id: "live", label: "Live page", key: "8", hint: "the written page at any width" },
-  { id: "code", label: "Code", key: "9", hint: "the HTML and CSS" },
+  { id: "read", label: "Text", key: "2", hint: "every line that was read, to look at and to correct" },
+  {
+    id: "layout",
+    label: "Layout",
+    key: "3",
+    hint: "panels, pictures, grid and distances, with tools to measure",
+  },
+  { id: "type", label: "Type", key: "4", hint: "the page's text styles" },
+  { id: "cutouts", label: "Cut-outs", key: "5", hint: "the page's pictures and icons, and their files" },
+  { id: "page", label: "Page", key: "6", hint: "what the browser drew" },
+  { id: "seam", label: "Seam", key: "7", hint: "picture left of the seam, page right of it" },
+  { id: "veil", label: "Veil", key: "8", hint: "the page laid over the picture" },
+  { id: "difference", label: "Difference", key: "9", hint: "where they disagree" },
+  { id: "live", label: "Live page", key: "l", hint: "the written page at any width" },
+  { id: "code", label: "Code", key: "h", hint: "the HTML and CSS" },
 ] as const;
 
 export type Look = (typeof LOOKS)[number]["id"];

@@ -8,7 +8,19 @@ export function around(a: Box, b: Box): Box {
   return { x, y, w: Math.max(a.x + a.w, b.x + b.w) - x, h: Math.max(a.y + a.h, b.y + b.h) - y };
 }
 
-const blank = { text: "", to: "", family: "", weight: 0, italic: null, size: 0, x: 0 };
+const blank = {
+  text: "",
+  to: "",
+  family: "",
+  weight: 0,
+  italic: null,
+  size: 0,
+  x: 0,
+  columns: 0,
+  gutter: 0,
+  quality: 0,
+  name: "",
+};
 
 export const retype = (line: Line, to: string): Pin => ({
   ...blank,
@@ -72,3 +84,27 @@ export const readingOrder = (lines: Line[]): number[] =>
   lines
     .map((_, i) => i)
     .sort((a, b) => lines[a]!.baseline - lines[b]!.baseline || lines[a]!.ink.x - lines[b]!.ink.x);
+
+export type RegionKind = "image" | "icon" | "surface" | "ignore";
+export const region = (rect: Box, to: RegionKind): Pin => ({ ...blank, kind: "region", rect, to });
+
+export const grid = (left: number, width: number, columns: number, gutter: number, height: number): Pin => ({
+  ...blank,
+  kind: "grid",
+  rect: { x: left, y: 0, w: width, h: height },
+  columns,
+  gutter,
+});
+
+export const asset = (
+  rect: Box,
+  choice: { name: string; alt: string; format: string; quality: number },
+): Pin => ({
+  ...blank,
+  kind: "asset",
+  rect,
+  name: choice.name,
+  text: choice.alt,
+  to: choice.format,
+  quality: choice.quality,
+});

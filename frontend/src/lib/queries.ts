@@ -1,5 +1,5 @@
 import { createMutation, createQuery, QueryClient } from "@tanstack/svelte-query";
-import { api, bringIn, explain, type Pin } from "./api/client";
+import { api, bringIn, explain, type Pin, type Reading } from "./api/client";
 
 export const client = new QueryClient({ defaultOptions: { queries: { staleTime: 5_000, retry: 1 } } });
 
@@ -33,7 +33,41 @@ export const readingQuery = (id: () => string | undefined) =>
     staleTime: Infinity,
     retry: false,
     queryFn: () =>
-      unwrap(api.GET("/api/builds/{build_id}/reading", { params: { path: { build_id: id()! } } })),
+      unwrap(
+        api.GET("/api/builds/{build_id}/reading", { params: { path: { build_id: id()! } } }),
+      ) as Promise<Reading>,
+  }));
+
+export const coverageQuery = (id: () => string | undefined) =>
+  createQuery(() => ({
+    queryKey: ["coverage", id()],
+    enabled: id() !== undefined,
+    staleTime: Infinity,
+    queryFn: () =>
+      unwrap(api.GET("/api/builds/{build_id}/coverage", { params: { path: { build_id: id()! } } })),
+  }));
+
+export const formatsQuery = (build: () => string, cutout: () => number | undefined, quality: () => number) =>
+  createQuery(() => ({
+    queryKey: ["formats", build(), cutout(), quality()],
+    enabled: cutout() !== undefined,
+    staleTime: Infinity,
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/builds/{build_id}/cutouts/{cutout}/formats", {
+          params: { path: { build_id: build(), cutout: cutout()! }, query: { quality: quality() } },
+        }),
+      ),
+  }));
+
+/** Take the picture in another scale, or without a frame around the page. */
+export const pictureMutation = (project: () => string) =>
+  createMutation(() => ({
+    mutationFn: (body: { scale: 1 | 2 | 3; trim: number[] }) =>
+      unwrap(
+        api.POST("/api/projects/{project_id}/picture", { params: { path: { project_id: project() } }, body }),
+      ),
+    onSuccess: refresh,
   }));
 
 export const fontsQuery = () =>
@@ -43,7 +77,7 @@ export const fontsQuery = () =>
     queryFn: () => unwrap(api.GET("/api/fonts")),
   }));
 
-const KEPT = new Set<unknown>(["source", "reading", "fonts"]); // a finished build's own never change
+const KEPT = new Set<unknown>(["source", "reading", "fonts", "coverage", "formats"]); // a finished build's own never change
 const refresh = () => client.invalidateQueries({ predicate: (q) => !KEPT.has(q.queryKey[0]) });
 
 export const bringInMutation = () => createMutation(() => ({ mutationFn: bringIn, onSuccess: refresh }));

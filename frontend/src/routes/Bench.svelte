@@ -1,20 +1,32 @@
 <script lang="ts">
+  import AssetSheet from "$lib/bench/AssetSheet.svelte";
   import CodeView from "$lib/bench/CodeView.svelte";
   import Findings from "$lib/bench/Findings.svelte";
   import Ledger from "$lib/bench/Ledger.svelte";
+  import LayoutLedger from "$lib/bench/LayoutLedger.svelte";
+  import LayoutMarks from "$lib/bench/LayoutMarks.svelte";
+  import LayoutTools from "$lib/bench/LayoutTools.svelte";
   import LineLedger from "$lib/bench/LineLedger.svelte";
   import LivePage from "$lib/bench/LivePage.svelte";
   import Looks from "$lib/bench/Looks.svelte";
+  import PictureLedger from "$lib/bench/PictureLedger.svelte";
+  import Rulers from "$lib/bench/Rulers.svelte";
   import Stage from "$lib/bench/Stage.svelte";
   import TextMarks from "$lib/bench/TextMarks.svelte";
   import TypeSheet from "$lib/bench/TypeSheet.svelte";
   import StepRail from "$lib/bench/StepRail.svelte";
   import Stages from "$lib/Stages.svelte";
   import type { Finding } from "$lib/api/client";
+  import { edgesOf, marksOf, snap } from "$lib/layout";
+  import { LAYERS, LayoutDesk, TOOLS } from "$lib/layout.svelte";
   import { isLook, LOOKS, type Look } from "$lib/looks";
   import { following, merge, notText, readingOrder } from "$lib/pins";
   import { buildAgainMutation, cancelMutation, pinMutation, projectQuery, readingQuery } from "$lib/queries";
   import { navigate, p, route } from "../router";
+
+  const READS: Look[] = ["read", "layout", "type", "cutouts"];
+  const desk = new LayoutDesk();
+  $effect(() => desk.open(id));
 
   const id = $derived(route.params.id ?? "");
   const project = projectQuery(() => id);
@@ -27,7 +39,7 @@
   const asked = $derived(route.params.look);
   const done = $derived(build?.state === "done");
   const look = $derived<Look>(isLook(asked) ? asked : "seam");
-  const reading = readingQuery(() => (done && (look === "read" || look === "type") ? build?.id : undefined));
+  const reading = readingQuery(() => (done && READS.includes(look) ? build?.id : undefined));
   const part = $derived(Number.parseInt(route.params.part ?? "", 10));
   const line = $derived(Number.isNaN(part) || !reading.data?.lines[part] ? undefined : part);
   let chosen = $state.raw<Finding | undefined>();
@@ -72,6 +84,39 @@
     return true;
   }
 
+  const marks = $derived(reading.data ? marksOf(reading.data) : []);
+
+  /** The tools and layers by their letters; arrows move the cross, Enter sets an end of a measurement. */
+  function layoutKeys(event: KeyboardEvent): boolean {
+    if (look !== "layout" || !reading.data) return false;
+    const tool = TOOLS.find((t) => t.key === event.key);
+    const layer = LAYERS.find((l) => l.key === event.key);
+    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    if (tool) desk.use(tool.id);
+    else if (layer) desk.layers[layer.id] = !desk.layers[layer.id];
+    else if (event.key === "Escape") desk.clear();
+    else if (by && desk.tool === "choose") {
+      const solid = marks.filter((m) => m.kind !== "text");
+      const at = solid.findIndex((m) => m.kind === desk.chosen?.kind && m.index === desk.chosen.index);
+      const step = by[0]! + by[1]!;
+      desk.chosen = solid[at < 0 ? 0 : (at + step + solid.length) % solid.length];
+    } else if (by) {
+      const k = event.shiftKey ? 10 : 1;
+      const c = desk.cursor ?? { x: reading.data.width / 2, y: 100 };
+      desk.cursor = { x: Math.round(c.x + k * by[0]!), y: Math.round(c.y + k * by[1]!) };
+      if (desk.from && desk.tool !== "colour") desk.to = desk.cursor;
+    } else if (event.key === "Enter" && desk.cursor && desk.tool !== "choose" && desk.tool !== "colour") {
+      const p = {
+        x: snap(edgesOf(marks, "x"), desk.cursor.x, 3),
+        y: snap(edgesOf(marks, "y"), desk.cursor.y, 3),
+      };
+      if (desk.from && desk.from !== desk.to) desk.from = desk.to = p;
+      else if (desk.from) desk.to = p;
+      else desk.from = desk.to = p;
+    } else return false;
+    return true;
+  }
+
   function show(next: Look) {
     void navigate("/projects/:id/:look", { params: { id, look: next }, replace: true });
   }
@@ -86,7 +131,7 @@
       return;
     }
     if (event.ctrlKey || event.metaKey || event.altKey || typing) return;
-    if (lineKeys(event)) {
+    if (lineKeys(event) || layoutKeys(event)) {
       event.preventDefault();
       return;
     }
@@ -141,13 +186,44 @@
             <CodeView build={build.id} />
           {:else if look === "live"}
             <LivePage build={build.id} width={build.proof.width} />
-          {:else if look === "read" || look === "type"}
+          {:else if READS.includes(look)}
             {#if reading.isPending}
               <p class="p-6 text-ash" role="status">Fetching what was read…</p>
             {:else if reading.isError}
               <p class="m-6 border-l-4 border-signal bg-paper px-4 py-3" role="alert">
                 {reading.error.message}
               </p>
+            {:else if look === "cutouts"}
+              <AssetSheet
+                reading={reading.data}
+                build={build.id}
+                onchange={(change) => pins.mutate(change)}
+                onshow={(index) => {
+                  desk.use("choose");
+                  desk.chosen = marks.find((m) => m.kind === "picture" && m.index === index);
+                  show("layout");
+                }}
+              />
+            {:else if look === "layout"}
+              <LayoutTools {desk} />
+              <Stage
+                build={build.id}
+                width={build.proof.width}
+                look="picture"
+                focus={desk.chosen?.rect}
+                bracketed={false}
+              >
+                {#snippet overlay(scale)}
+                  <LayoutMarks reading={reading.data!} build={build.id} {scale} {desk} />
+                {/snippet}
+                {#snippet frame(view)}
+                  <Rulers
+                    {...view}
+                    {desk}
+                    snapTo={(axis, at) => snap(edgesOf(marks, axis), at, 7 / view.scale)}
+                  />
+                {/snippet}
+              </Stage>
             {:else if look === "type"}
               <TypeSheet reading={reading.data} build={build.id} onpick={choose} />
             {:else}
@@ -175,6 +251,16 @@
             selected={line}
             onchange={(change) => pins.mutate(change)}
           />
+        {:else if look === "layout" && reading.data}
+          <LayoutLedger
+            reading={reading.data}
+            build={build.id}
+            project={project.data}
+            {desk}
+            onchange={(change) => pins.mutate(change)}
+          />
+        {:else if look === "picture"}
+          <PictureLedger project={project.data} />
         {:else}
           <Ledger {build} project={project.data} onagain={() => again.mutate(id)} />
         {/if}

@@ -49,15 +49,16 @@ def build(
     *,
     width: float | None = None,
     scale: int | None = None,
+    trim: Sequence[int] = (0, 0, 0, 0),
     pins: Sequence[Pin] = (),
     scanned: Scan | None = None,
     progress: Progress = lambda stage, what: None,
 ) -> Build:
     """Picture bytes to a page, drawn, corrected and proven. `progress(stage, what)` is called as things are found.
 
-    `pins` are the developer's corrections; `scanned` is what an earlier build of the same picture left to be used again.
+    `trim` is cut off the picture's sides (see `open_picture`); `pins` are the developer's corrections; `scanned` is what an earlier build of the same picture left to be used again.
     """
-    picture = open_picture(content, name, width=width, scale=scale)
+    picture = open_picture(content, name, width=width, scale=scale, trim=trim)
     progress("intake", f"{picture.width:g} x {picture.height:g} px at {picture.scale}x")
     scanned = scanned or scan(picture, progress=progress)
     reading = read(picture, pins=pins, scanned=scanned, progress=progress)

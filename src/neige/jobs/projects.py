@@ -15,15 +15,21 @@ def add_project(s: Session, name: str, picture: NewPicture) -> Project:
     project = Project(name=name)
     s.add(project)
     s.flush()
-    row = Picture(
-        project_id=project.id, name=picture.name, original=put_blob(s, picture.content), preview=put_blob(s, picture.preview),
-        width=round(picture.width), height=round(picture.height), scale=picture.scale,
-    )  # fmt: skip
-    s.add(row)
-    s.flush()
+    row = add_picture(s, project, picture)
     build = Build(project_id=project.id, picture_id=row.id)
     s.add(build)
     s.flush()
     defer_build(s, build)
     s.refresh(project)
     return project
+
+
+def add_picture(s: Session, project: Project, picture: NewPicture) -> Picture:
+    """Store a picture as the project's last one."""
+    row = Picture(
+        project_id=project.id, name=picture.name, original=put_blob(s, picture.content), preview=put_blob(s, picture.preview),
+        width=round(picture.width), height=round(picture.height), scale=picture.scale, trim=list(picture.trim),
+    )  # fmt: skip
+    s.add(row)
+    s.flush()
+    return row

@@ -39,11 +39,11 @@ def database() -> Database:
 
 
 _scans: dict[
-    tuple[str, int], Scan
+    tuple[str, int, tuple[int, ...]], Scan
 ] = {}  # of the pictures this worker read last: a pin need not wait for the networks
 
 
-def _keep(key: tuple[str, int], scan: Scan) -> None:
+def _keep(key: tuple[str, int, tuple[int, ...]], scan: Scan) -> None:
     _scans.pop(key, None)
     _scans[key] = scan
     while len(_scans) > SCANS:
@@ -71,8 +71,9 @@ def run_build(context: JobContext, build_id: str) -> None:
         attempt = build.attempt
         picture = s.get_one(Picture, build.picture_id)
         content, name, scale = get_blob(s, picture.original), picture.name, picture.scale
+        trim = tuple(picture.trim)
         pins = [pin_from(p) for p in build.pins]
-        key_of_scan = (picture.original, picture.scale)
+        key_of_scan = (picture.original, picture.scale, trim)
         notify(s, key)
     steps: list[dict[str, str]] = []
 
@@ -94,6 +95,7 @@ def run_build(context: JobContext, build_id: str) -> None:
             name,
             draw_page,
             scale=scale,
+            trim=trim,
             pins=pins,
             scanned=_scans.get(key_of_scan),
             progress=progress,

@@ -45,6 +45,8 @@ class Project(Base):
 
 
 class Picture(Base):
+    """`trim`: device px cut off at the top, right, bottom and left of the original (a browser's or device's frame)."""
+
     __tablename__ = "pictures"
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     project_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"), index=True)
@@ -54,6 +56,7 @@ class Picture(Base):
     width: Mapped[int] = mapped_column(Integer)
     height: Mapped[int] = mapped_column(Integer)
     scale: Mapped[int] = mapped_column(Integer)
+    trim: Mapped[list[int]] = mapped_column(JSONB, default=lambda: [0, 0, 0, 0])
     created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
     project: Mapped[Project] = relationship(back_populates="pictures")
 

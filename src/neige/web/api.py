@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import json
 import mimetypes
 import zipfile
 from typing import Any
@@ -16,15 +15,10 @@ from sqlalchemy.orm import Session
 from werkzeug.exceptions import Conflict, NotFound, ServiceUnavailable, UnprocessableEntity
 
 from neige import __version__
-from neige.core.model import Reading
-from neige.core.model.codec import from_json, to_json
-from neige.core.model.reading import VERSION as READING_VERSION
-from neige.core.reading.overlay import png
 from neige.core.reading.pins import pin_from
 from neige.core.reading.type.catalogue import catalogue
-from neige.core.reading.type.specimen import draw_specimen, specimen_rect
 from neige.jobs.intake import check_picture
-from neige.jobs.projects import add_project
+from neige.jobs.projects import add_picture, add_project
 from neige.jobs.queue import cancel_build, defer_build, notify
 from neige.store.database import Database, drop_orphans, get_blob
 from neige.store.models import Blob, Build, Project, now
@@ -37,7 +31,7 @@ from neige.web.schemas import (
     FileOut,
     FilePath,
     Health,
-    LinePath,
+    PictureIn,
     PictureOut,
     PinIn,
     PinOut,
@@ -46,7 +40,6 @@ from neige.web.schemas import (
     ProjectList,
     ProjectOut,
     ProjectPath,
-    ReadingOut,
     Rename,
     Source,
 )
@@ -103,7 +96,7 @@ def _project_out(s: Session, p: Project) -> ProjectOut:
     after = p.pin_states[p.pin_at + 1] if p.pin_at + 1 < len(p.pin_states) else None
     return ProjectOut(
         id=p.id, name=p.name, created_at=p.created_at, touched_at=p.touched_at,
-        picture=PictureOut(id=picture.id, name=picture.name, width=picture.width, height=picture.height, scale=picture.scale) if picture else None,
+        picture=PictureOut(id=picture.id, name=picture.name, width=picture.width, height=picture.height, scale=picture.scale, trim=picture.trim) if picture else None,
         build=_build_out(s, build) if build else None, shown=_build_out(s, shown) if shown else None,
         pins=[PinOut(**pin, says=str(pin_from(pin))) for pin in pins],
         undo=None if before is None else _step(before, pins), redo=None if after is None else _step(pins, after),
@@ -119,7 +112,7 @@ def _step(before: list[dict[str, Any]], after: list[dict[str, Any]]) -> str:
     return f"take back: {pin_from(taken[-1])}" if taken else "nothing"
 
 
-def _json(model: Any, status: int = 200) -> Response:
+def as_json(model: Any, status: int = 200) -> Response:
     return Response(model.model_dump_json(), status, mimetype="application/json")
 
 
@@ -130,7 +123,7 @@ def _project(s: Session, project_id: UUID) -> Project:
     return found
 
 
-def _build(s: Session, build_id: UUID) -> Build:
+def find_build(s: Session, build_id: UUID) -> Build:
     found = s.get(Build, build_id)
     if found is None:
         raise NotFound("There is no such build.")
@@ -141,14 +134,14 @@ def _build(s: Session, build_id: UUID) -> Build:
 def health() -> Reply:
     with database().session() as s:
         s.execute(select(1))
-    return _json(Health(status="ok", version=__version__))
+    return as_json(Health(status="ok", version=__version__))
 
 
 @api.get("/projects", responses={200: ProjectList})
 def list_projects() -> Reply:
     with database().session() as s:
         projects = s.scalars(select(Project).order_by(Project.touched_at.desc())).all()
-        return _json(ProjectList(projects=[_project_out(s, p) for p in projects]))
+        return as_json(ProjectList(projects=[_project_out(s, p) for p in projects]))
 
 
 @api.post("/projects", responses={201: ProjectOut})
@@ -164,7 +157,7 @@ def create_project() -> Reply:
     with database().session() as s:
         project = add_project(s, name, picture)
         out = _project_out(s, project)
-    return _json(out, 201)
+    return as_json(out, 201)
 
 
 def _number(field: str) -> float | None:
@@ -180,7 +173,7 @@ def _number(field: str) -> float | None:
 @api.get("/projects/<uuid:project_id>", responses={200: ProjectOut})
 def get_project(path: ProjectPath) -> Reply:
     with database().session() as s:
-        return _json(_project_out(s, _project(s, path.project_id)))
+        return as_json(_project_out(s, _project(s, path.project_id)))
 
 
 @api.patch("/projects/<uuid:project_id>", responses={200: ProjectOut})
@@ -188,7 +181,7 @@ def rename_project(path: ProjectPath, body: Rename) -> Reply:
     with database().session() as s:
         project = _project(s, path.project_id)
         project.name, project.touched_at = body.name.strip(), now()
-        return _json(_project_out(s, project))
+        return as_json(_project_out(s, project))
 
 
 @api.delete("/projects/<uuid:project_id>", responses={200: Empty})
@@ -201,7 +194,7 @@ def delete_project(path: ProjectPath) -> Reply:
         s.delete(project)
         s.flush()
         drop_orphans(s)
-    return _json(Empty())
+    return as_json(Empty())
 
 
 @api.post("/projects/<uuid:project_id>/builds", responses={201: ProjectOut})
@@ -210,7 +203,23 @@ def build_again(path: ProjectPath) -> Reply:
         project = _project(s, path.project_id)
         if any(b.state in ("queued", "running") for b in project.builds):
             raise Conflict("A build of this project is already under way.")
-        return _json(_rebuild(s, project), 201)
+        return as_json(_rebuild(s, project), 201)
+
+
+@api.post("/projects/<uuid:project_id>/picture", responses={201: ProjectOut})
+def take_picture(path: ProjectPath, body: PictureIn) -> Reply:
+    """Take the project's picture in another scale, or without a frame around the page. The page is built again from it."""
+    with database().session() as s:
+        picture = _project(s, path.project_id).pictures[-1]
+        content, name = get_blob(s, picture.original) or b"", picture.name
+    new = check_picture(
+        content, name, None, body.scale, (body.trim[0], body.trim[1], body.trim[2], body.trim[3])
+    )
+    with database().session() as s:
+        project = _project(s, path.project_id)
+        add_picture(s, project, new)
+        s.refresh(project)
+        return as_json(_rebuild(s, project), 201)
 
 
 def _set_pins(s: Session, project: Project, pins: list[dict[str, Any]]) -> ProjectOut:
@@ -248,7 +257,7 @@ def add_pin(path: ProjectPath, body: PinIn) -> Reply:
         raise UnprocessableEntity(f"This pin cannot be used: {e}.") from e
     with database().session() as s:
         project = _project(s, path.project_id)
-        return _json(_set_pins(s, project, [*project.pin_states[project.pin_at], pin]), 201)
+        return as_json(_set_pins(s, project, [*project.pin_states[project.pin_at], pin]), 201)
 
 
 @api.delete("/projects/<uuid:project_id>/pins/<int:index>", responses={200: ProjectOut})
@@ -258,7 +267,7 @@ def remove_pin(path: PinPath) -> Reply:
         pins = project.pin_states[project.pin_at]
         if not 0 <= path.index < len(pins):
             raise NotFound("There is no such pin.")
-        return _json(_set_pins(s, project, [p for n, p in enumerate(pins) if n != path.index]))
+        return as_json(_set_pins(s, project, [p for n, p in enumerate(pins) if n != path.index]))
 
 
 @api.post("/projects/<uuid:project_id>/pins/undo", responses={200: ProjectOut})
@@ -278,7 +287,7 @@ def _move_pins(project_id: UUID, by: int) -> Reply:
         if not 0 <= at < len(project.pin_states):
             raise Conflict("There is nothing to undo." if by < 0 else "There is nothing to redo.")
         project.pin_at = at
-        return _json(_rebuild(s, project))
+        return as_json(_rebuild(s, project))
 
 
 @api.get("/fonts", responses={200: Families})
@@ -297,74 +306,36 @@ def list_fonts() -> Reply:
                 italic=any(i.face.italic for i in of),
             )
         )
-    return _json(Families(families=out))
-
-
-def _reading(s: Session, build_id: UUID) -> Reading:
-    build = _build(s, build_id)
-    if build.reading is None:
-        raise NotFound("This build has not read its picture yet.")
-    stored = json.loads(get_blob(s, build.reading) or b"{}")
-    if stored.get("version") != READING_VERSION:
-        raise Conflict(
-            "This page was built by an earlier version of Neige. Build it again to see what was read."
-        )
-    found: Reading = from_json(Reading, stored)
-    return found
-
-
-@api.get("/builds/<uuid:build_id>/reading", responses={200: ReadingOut})
-def get_reading(path: BuildPath) -> Reply:
-    with database().session() as s:
-        reading = _reading(s, path.build_id)
-    body = to_json(reading)
-    for line, out in zip(reading.lines, body["lines"]):
-        out["specimen"] = to_json(specimen_rect(line))
-    for style in body["styles"]:
-        style["runners"] = [{"family": family, "fit": fit} for family, fit in style["runners"]]
-    return _json(ReadingOut.model_validate(body))
-
-
-@api.get("/builds/<uuid:build_id>/lines/<int:line>/specimen")
-def get_specimen(path: LinePath) -> Reply:
-    """The line drawn in its fitted type, on its ground (PNG)."""
-    with database().session() as s:
-        reading = _reading(s, path.build_id)
-    if not 0 <= path.line < len(reading.lines):
-        raise NotFound("There is no such line.")
-    drawn = draw_specimen(reading.lines[path.line], reading.styles, reading.scale)
-    return Response(
-        png(drawn), mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"}
-    )
+    return as_json(Families(families=out))
 
 
 @api.post("/builds/<uuid:build_id>/cancel", responses={200: BuildOut})
 def cancel(path: BuildPath) -> Reply:
     with database().session() as s:
-        build = _build(s, path.build_id)
+        build = find_build(s, path.build_id)
         if build.state in ("queued", "running"):
             cancel_build(s, build)
             build.state, build.finished_at = "cancelled", now()
             notify(s, build.id)
-        return _json(_build_out(s, build))
+        return as_json(_build_out(s, build))
 
 
 @api.get("/builds/<uuid:build_id>", responses={200: BuildOut})
 def get_build(path: BuildPath) -> Reply:
     with database().session() as s:
-        return _json(_build_out(s, _build(s, path.build_id)))
+        return as_json(_build_out(s, find_build(s, path.build_id)))
 
 
 @api.get("/builds/<uuid:build_id>/source", responses={200: Source})
 def get_source(path: BuildPath) -> Reply:
     with database().session() as s:
-        files = _build(s, path.build_id).files
+        files = find_build(s, path.build_id).files
         if "index.html" not in files:
             raise NotFound("This build has not written a page yet.")
         html, css = ((get_blob(s, files[n]) or b"").decode() for n in ("index.html", "styles.css"))
         found = s.execute(select(Blob.sha256, Blob.size).where(Blob.sha256.in_(files.values())))
         sizes = {sha: size for sha, size in found.all()}  # noqa: C416 (rows are not quite tuples)
-        return _json(
+        return as_json(
             Source(
                 html=html, css=css, files=[FileOut(path=p, bytes=sizes[h]) for p, h in sorted(files.items())]
             )
@@ -385,28 +356,28 @@ def _image(sha256: str | None) -> Response:
 @api.get("/builds/<uuid:build_id>/picture")
 def picture_image(path: BuildPath) -> Reply:
     with database().session() as s:
-        sha = _build(s, path.build_id).picture.preview
+        sha = find_build(s, path.build_id).picture.preview
     return _image(sha)
 
 
 @api.get("/builds/<uuid:build_id>/page")
 def page_image(path: BuildPath) -> Reply:
     with database().session() as s:
-        sha = _build(s, path.build_id).drawn
+        sha = find_build(s, path.build_id).drawn
     return _image(sha)
 
 
 @api.get("/builds/<uuid:build_id>/difference")
 def difference_image(path: BuildPath) -> Reply:
     with database().session() as s:
-        sha = _build(s, path.build_id).difference
+        sha = find_build(s, path.build_id).difference
     return _image(sha)
 
 
 @api.get("/builds/<uuid:build_id>/thumbnail")
 def thumbnail_image(path: BuildPath) -> Reply:
     with database().session() as s:
-        sha = _build(s, path.build_id).thumbnail
+        sha = find_build(s, path.build_id).thumbnail
     return _image(sha)
 
 
@@ -414,7 +385,7 @@ def thumbnail_image(path: BuildPath) -> Reply:
 def page_file(path: FilePath) -> Reply:
     """A file of the written page, under a policy that lets it do nothing but be looked at."""
     with database().session() as s:
-        sha = _build(s, path.build_id).files.get(path.path)
+        sha = find_build(s, path.build_id).files.get(path.path)
         content = get_blob(s, sha) if sha else None
     if content is None:
         raise NotFound(f"{path.path} is not a file of this page.")
@@ -438,7 +409,7 @@ def page_file(path: FilePath) -> Reply:
 def archive(path: BuildPath) -> Reply:
     """The page with its assets and fonts; opens from disk with no network."""
     with database().session() as s:
-        build = _build(s, path.build_id)
+        build = find_build(s, path.build_id)
         if not build.files:
             raise NotFound("This build has not written a page yet.")
         out = io.BytesIO()

@@ -8,6 +8,18 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
+from neige.core.model import (
+    ColumnGrid,
+    Contrast,
+    Cutout,
+    Fill,
+    Gap,
+    PaletteEntry,
+    Rule,
+    SpacingScale,
+    Surface,
+)
+
 State = Literal["queued", "running", "done", "failed", "cancelled"]
 
 
@@ -92,6 +104,14 @@ class PictureOut(BaseModel):
     width: int
     height: int
     scale: int
+    trim: list[int]
+
+
+class PictureIn(BaseModel):
+    """How to take a project's picture: device px per CSS px, and what to cut off its top, right, bottom and left (device px)."""
+
+    scale: Literal[1, 2, 3]
+    trim: list[int] = Field(default=[0, 0, 0, 0], min_length=4, max_length=4)
 
 
 class BuildOut(BaseModel):
@@ -108,7 +128,7 @@ class BuildOut(BaseModel):
 class PinIn(BaseModel):
     """See core.model.Pin."""
 
-    kind: Literal["retype", "type", "split", "merge", "not-text"]
+    kind: Literal["retype", "type", "split", "merge", "not-text", "region", "asset", "grid"]
     rect: Box
     text: str = Field(default="", max_length=2000)
     to: str = Field(default="", max_length=2000)
@@ -117,6 +137,10 @@ class PinIn(BaseModel):
     italic: bool | None = None
     size: float = Field(default=0.0, ge=0, le=1000)
     x: float = 0.0
+    columns: int = Field(default=0, ge=0, le=48)
+    gutter: float = Field(default=0.0, ge=0, le=2000)
+    quality: int = Field(default=0, ge=0, le=100)
+    name: str = Field(default="", max_length=80)
 
 
 class PinOut(PinIn):
@@ -208,7 +232,7 @@ class RotatedOut(BaseModel):
 
 
 class ReadingOut(BaseModel):
-    """The part of a reading that is about text. See core.model.Reading."""
+    """See core.model.Reading."""
 
     width: float
     height: float
@@ -218,6 +242,50 @@ class ReadingOut(BaseModel):
     type_scale: TypeScaleOut
     unread: list[Box]
     rotated: list[RotatedOut]
+    background: Fill
+    surfaces: list[Surface]
+    rules: list[Rule]
+    cutouts: list[Cutout]
+    palette: list[PaletteEntry]
+    contrasts: list[Contrast]
+    grid: ColumnGrid | None
+    gaps: list[Gap]
+    spacing: SpacingScale
+
+
+class CutoutPath(BaseModel):
+    build_id: UUID
+    cutout: int
+
+
+class CutoutFilePath(CutoutPath):
+    format: Literal["svg", "png", "webp", "avif", "jpeg"]
+
+
+class QualityQuery(BaseModel):
+    quality: int = Field(default=0, ge=0, le=100)
+
+
+class FormatOut(BaseModel):
+    """See core.writer.cutouts.Format."""
+
+    name: str
+    quality: int
+    bytes: int
+    error: float
+    good: bool
+
+
+class Formats(BaseModel):
+    formats: list[FormatOut]
+
+
+class CoverageOut(BaseModel):
+    """What the reading, painted back, does not explain: its share of the picture, SSIM of the two, and the places."""
+
+    unexplained: float
+    ssim: float
+    places: list[Box]
 
 
 class FamilyOut(BaseModel):

@@ -5,7 +5,14 @@ export type Project = components["schemas"]["ProjectOut"];
 export type Build = components["schemas"]["BuildOut"];
 export type Proof = components["schemas"]["ProofOut"];
 export type Finding = components["schemas"]["FindingOut"];
-export type Reading = components["schemas"]["ReadingOut"];
+type Schemas = components["schemas"];
+export type Surface = Required<Schemas["Surface"]>;
+export type Cutout = Required<Schemas["Cutout"]>;
+export type Reading = Omit<Schemas["ReadingOut"], "surfaces" | "cutouts"> & {
+  surfaces: Surface[];
+  cutouts: Cutout[];
+};
+export type Format = Schemas["FormatOut"];
 export type Line = components["schemas"]["LineOut"];
 export type TypeStyle = components["schemas"]["StyleOut"];
 export type Pin = Omit<components["schemas"]["PinOut"], "says"> & { says?: string };

@@ -1,5 +1,13 @@
+<script lang="ts" module>
+  export type View = {
+    origin: { x: number; y: number }; // of the picture in the view, px on the screen
+    size: { width: number; height: number };
+    scale: number;
+  };
+</script>
+
 <script lang="ts">
-  import type { Snippet } from "svelte";
+  import { untrack, type Snippet } from "svelte";
   import type { Box } from "../api/client";
   import { keepAnchor, stepZoom, type Look } from "../looks";
 
@@ -10,6 +18,7 @@
     focus,
     bracketed = true,
     overlay,
+    frame,
   }: {
     build: string;
     width: number;
@@ -17,19 +26,34 @@
     focus?: Box; // brought into view when it changes, and
     bracketed?: boolean; // marked
     overlay?: Snippet<[number]>; // drawn over the picture, told the scale it is shown at
+    frame?: Snippet<[View]>; // laid over the view, and stays when the picture is moved under it
   } = $props();
 
   let view: HTMLDivElement | undefined = $state();
+  let sheet: HTMLDivElement | undefined = $state();
   let viewWidth = $state(0);
+  let viewHeight = $state(0);
+  let origin = $state({ x: 0, y: 0 });
   let zoom = $state(0); // 0: as wide as the view
   let seam = $state(0.5);
   let veil = $state(0.5);
   let dragging = $state(false);
   let missing = $state(false);
 
-  const shown = $derived(zoom || Math.min(1, Math.max(0.1, (viewWidth - 32) / width)));
+  const shown = $derived(zoom || Math.min(1, Math.max(0.1, (viewWidth - (frame ? 56 : 32)) / width)));
   const source = (what: string) => `/api/builds/${build}/${what}`;
   const one = $derived(look === "page" ? "page" : look === "difference" ? "difference" : "picture");
+
+  function moved() {
+    if (!view || !sheet) return;
+    const [a, b] = [view.getBoundingClientRect(), sheet.getBoundingClientRect()];
+    origin = { x: b.left - a.left, y: b.top - a.top };
+  }
+  $effect(() => {
+    void [shown, viewWidth, viewHeight, missing];
+    const frame = requestAnimationFrame(moved);
+    return () => cancelAnimationFrame(frame);
+  });
 
   function setZoom(next: number, x = view!.clientWidth / 2, y = view!.clientHeight / 2) {
     const before = shown;
@@ -76,14 +100,21 @@
 
   $effect(() => {
     if (focus && view) {
-      const r = focus;
-      view.scrollTo({
-        left: (r.x + r.w / 2) * shown - view.clientWidth / 2,
-        top: (r.y + r.h / 2) * shown - view.clientHeight / 2,
-        behavior: matchMedia("(prefers-reduced-motion: reduce)").matches ? "auto" : "smooth",
-      });
+      const [r, to] = [focus, view];
+      untrack(() => bring(r, to));
     }
   });
+  function bring(r: Box, to: HTMLDivElement) {
+    const [left, top] = [r.x * shown + origin.x, r.y * shown + origin.y];
+    const inside =
+      left >= 0 && top >= 0 && left + r.w * shown <= viewWidth && top + r.h * shown <= viewHeight;
+    if (inside && !bracketed) return; // what is in view was chosen there, and stays where it is
+    to.scrollTo({
+      left: (r.x + r.w / 2) * shown - to.clientWidth / 2,
+      top: (r.y + r.h / 2) * shown - to.clientHeight / 2,
+      behavior: matchMedia("(prefers-reduced-motion: reduce)").matches ? "auto" : "smooth",
+    });
+  }
 </script>
 
 <svelte:window onkeydown={keys} />
@@ -121,72 +152,78 @@
   {/if}
 </div>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex (a scrolling region must be reachable by key) -->
-<div
-  bind:this={view}
-  bind:clientWidth={viewWidth}
-  class="min-h-0 flex-1 overflow-auto p-4"
-  tabindex="0"
-  role="region"
-  aria-label="Picture and page"
-  onwheel={wheel}
->
-  {#if missing}
-    <p role="alert" class="text-signal">The pictures of this build could not be fetched.</p>
-  {/if}
+<div class="relative flex min-h-0 flex-1 flex-col">
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex (a scrolling region must be reachable by key) -->
   <div
-    class="relative mx-auto w-fit bg-white shadow-[0_0_0_1px_var(--color-drift)]"
-    style:width={`${width * shown}px`}
+    bind:this={view}
+    bind:clientWidth={viewWidth}
+    bind:clientHeight={viewHeight}
+    onscroll={moved}
+    class={["min-h-0 flex-1 overflow-auto p-4", frame && "pt-9 pl-9"]}
+    tabindex="0"
+    role="region"
+    aria-label="Picture and page"
+    onwheel={wheel}
   >
-    <img
-      src={source(one)}
-      alt={one === "page" ? "The page as drawn" : one === "difference" ? "Difference map" : "The picture"}
-      class={["block w-full", shown >= 2 && "[image-rendering:pixelated]"]}
-      onerror={() => (missing = true)}
-      onload={() => (missing = false)}
-    />
-    {#if look === "seam"}
-      <img
-        src={source("page")}
-        alt="The page as drawn"
-        class={["absolute top-0 left-0 w-full", shown >= 2 && "[image-rendering:pixelated]"]}
-        style:clip-path={`inset(0 0 0 ${seam * 100}%)`}
-      />
-      <div
-        role="slider"
-        tabindex="0"
-        aria-label="Seam"
-        aria-valuemin="0"
-        aria-valuemax="100"
-        aria-valuenow={Math.round(seam * 100)}
-        class="absolute inset-y-0 w-4 -translate-x-1/2 cursor-ew-resize touch-none before:absolute before:inset-y-0 before:left-1/2 before:w-0.5 before:-translate-x-1/2 before:bg-signal"
-        style:left={`${seam * 100}%`}
-        onkeydown={seamKeys}
-        onpointerdown={(e) => {
-          dragging = true;
-          e.currentTarget.setPointerCapture(e.pointerId);
-        }}
-        onpointermove={drag}
-        onpointerup={() => (dragging = false)}
-      ></div>
-    {:else if look === "veil"}
-      <img
-        src={source("page")}
-        alt="The page as drawn"
-        class={["absolute top-0 left-0 w-full", shown >= 2 && "[image-rendering:pixelated]"]}
-        style:opacity={veil}
-      />
+    {#if missing}
+      <p role="alert" class="text-signal">The pictures of this build could not be fetched.</p>
     {/if}
-    {@render overlay?.(shown)}
-    {#if focus && bracketed}
-      <!-- a found difference is bracketed left and right, like a passage in a margin -->
-      <div
-        class="pointer-events-none absolute border-x-2 border-signal"
-        style:left={`${focus.x * shown - 5}px`}
-        style:top={`${focus.y * shown - 3}px`}
-        style:width={`${focus.w * shown + 10}px`}
-        style:height={`${focus.h * shown + 6}px`}
-      ></div>
-    {/if}
+    <div
+      bind:this={sheet}
+      class="relative mx-auto w-fit bg-white shadow-[0_0_0_1px_var(--color-drift)]"
+      style:width={`${width * shown}px`}
+    >
+      <img
+        src={source(one)}
+        alt={one === "page" ? "The page as drawn" : one === "difference" ? "Difference map" : "The picture"}
+        class={["block w-full", shown >= 2 && "[image-rendering:pixelated]"]}
+        onerror={() => (missing = true)}
+        onload={() => (missing = false)}
+      />
+      {#if look === "seam"}
+        <img
+          src={source("page")}
+          alt="The page as drawn"
+          class={["absolute top-0 left-0 w-full", shown >= 2 && "[image-rendering:pixelated]"]}
+          style:clip-path={`inset(0 0 0 ${seam * 100}%)`}
+        />
+        <div
+          role="slider"
+          tabindex="0"
+          aria-label="Seam"
+          aria-valuemin="0"
+          aria-valuemax="100"
+          aria-valuenow={Math.round(seam * 100)}
+          class="absolute inset-y-0 w-4 -translate-x-1/2 cursor-ew-resize touch-none before:absolute before:inset-y-0 before:left-1/2 before:w-0.5 before:-translate-x-1/2 before:bg-signal"
+          style:left={`${seam * 100}%`}
+          onkeydown={seamKeys}
+          onpointerdown={(e) => {
+            dragging = true;
+            e.currentTarget.setPointerCapture(e.pointerId);
+          }}
+          onpointermove={drag}
+          onpointerup={() => (dragging = false)}
+        ></div>
+      {:else if look === "veil"}
+        <img
+          src={source("page")}
+          alt="The page as drawn"
+          class={["absolute top-0 left-0 w-full", shown >= 2 && "[image-rendering:pixelated]"]}
+          style:opacity={veil}
+        />
+      {/if}
+      {@render overlay?.(shown)}
+      {#if focus && bracketed}
+        <!-- a found difference is bracketed left and right, like a passage in a margin -->
+        <div
+          class="pointer-events-none absolute border-x-2 border-signal"
+          style:left={`${focus.x * shown - 5}px`}
+          style:top={`${focus.y * shown - 3}px`}
+          style:width={`${focus.w * shown + 10}px`}
+          style:height={`${focus.h * shown + 6}px`}
+        ></div>
+      {/if}
+    </div>
   </div>
+  {@render frame?.({ origin, size: { width: viewWidth, height: viewHeight }, scale: shown })}
 </div>

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import warnings
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,12 +24,17 @@ Image.MAX_IMAGE_PIXELS = None  # the limit is ours, checked before anything is d
 
 
 def open_picture(
-    content: bytes, name: str = "picture", *, width: float | None = None, scale: int | None = None
+    content: bytes,
+    name: str = "picture",
+    *,
+    width: float | None = None,
+    scale: int | None = None,
+    trim: Sequence[int] = (0, 0, 0, 0),
 ) -> Picture:
     """Decode `content` to a Picture.
 
     `width` is the CSS width of the page if known, `scale` (1, 2 or 3) the device pixels per CSS px; what is not given
-    is inferred. Orientation is applied, an ICC profile is converted to sRGB, alpha is laid over white; of an animation the
+    is inferred. `trim` is what to cut off its top, right, bottom and left, in device px. Orientation is applied, an ICC profile is converted to sRGB, alpha is laid over white; of an animation the
     first frame is taken. Raises PictureError naming the file and the reason, SettingError for a bad width or scale.
     """
     if scale is not None and scale not in (1, 2, 3):
@@ -36,6 +42,14 @@ def open_picture(
     if width is not None and not 100 <= width <= 10_000:
         raise SettingError(f"width must be 100 to 10000 CSS px, not {width:g}")
     pixels, lossy = _decode(content, name)
+    if any(trim):
+        top, right, bottom, left = trim
+        h, w = pixels.shape[:2]
+        if min(trim) < 0 or h - top - bottom < MIN_SIDE or w - left - right < MIN_SIDE:
+            raise SettingError(
+                f"{name}: trimming {top}, {right}, {bottom} and {left} px leaves nothing of {w} x {h} px"
+            )
+        pixels = np.ascontiguousarray(pixels[top : h - bottom, left : w - right])
     if scale is None and width is not None:
         ratio = pixels.shape[1] / width
         scale = round(ratio)

@@ -18,7 +18,7 @@ from neige.core.writer.trace import trace
 Encoded = dict[int, tuple[bytes, str, tuple[int, int]]]  # by index of the cutout: what `encode` gave
 
 FLAT_COLOURS = 256  # a picture with no more is stored losslessly
-SAME = 1.0  # mean CIEDE2000 below which a stored picture is as good as its source
+SAME = 1.5  # mean CIEDE2000 below which a stored picture is as good as its source
 QUALITY = 88  # of WebP; above it bytes grow and nothing visible is won
 
 

@@ -18,6 +18,7 @@ PLAIN = (
     5.0  # 8-bit steps by which a surface's edge must differ from what is outside for its corner to be seen
 )
 BETTER = 0.6  # of a square corner's error that a rounded one may leave
+WHOLE = 1.4  # times the error that a radius in whole px may leave over one in halves
 ROUND = 0.9  # of half the shorter side from which a corner is a pill's or disc's
 ALIKE = 1.0  # px at 1x by which the corners of one surface may differ and still be one radius
 
@@ -117,6 +118,10 @@ def _radius(pixels: NDArray[np.uint8], s: Surface, corner: int, scale: int) -> f
             if 0 <= r <= n and r not in errors:
                 errors[r] = error(r)
         best = min(errors, key=lambda r: (errors[r], r))
+    whole = [r for r in errors if r % scale == 0 and abs(r - best) < scale]
+    if whole and best % scale:  # half a px is believed only where it is plainly better
+        near = min(whole, key=lambda r: (errors[r], r))
+        best = near if errors[near] <= WHOLE * errors[best] else best
     return best if errors[best] <= BETTER * errors[0.0] + 1e-6 else 0.0
 
 
