@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import io
 import unittest
 from dataclasses import replace
 
 import numpy as np
+import resvg_py
+from PIL import Image
 
 from neige.core.model import Cutout, Fill, Line, Picture, Pin, Rect, Rule, Shadow, Surface, TypeStyle, Word
+from neige.core.reading import read
 from neige.core.reading.charts import find_charts
+from neige.core.reading.coverage import unexplained
 from neige.core.reading.grid import find_grid
 from neige.core.reading.palette import contrasts, find_palette
 from neige.core.reading.pins import choose_assets, pin_from
@@ -23,6 +28,8 @@ from neige.core.reading.surfaces.cards import (
 )
 from neige.core.reading.surfaces.corners import round_corners
 from neige.core.reading.surfaces.pictures import box_icons, split_mosaics
+from neige.core.writer.cutouts import formats
+from neige.core.writer.trace import trace
 from tests.core.test_surfaces import canvas
 
 STYLE = TypeStyle("Inter", "sans", "", 16, 400, False, 0.0, "#222222", 15.0, 4.0)
@@ -275,3 +282,56 @@ class FixedPoint(unittest.TestCase):
                     [(s.rect, s.radius, s.border) for s in second.surfaces],
                     [(s.rect, s.radius, s.border) for s in found.surfaces],
                 )
+
+
+class Files(unittest.TestCase):
+    def ring(self, scale: int = 1) -> np.ndarray:
+        """An anti-aliased ring of one ink on transparent ground."""
+        n = 24 * scale
+        y, x = np.mgrid[:n, :n] + 0.5
+        r = np.hypot(x - n / 2, y - n / 2)
+        cover = np.clip(9 * scale + 0.5 - r, 0, 1) * np.clip(r - 5 * scale + 0.5, 0, 1)
+        return np.dstack([np.full((n, n, 3), (44, 97, 117)), np.rint(cover * 255)]).astype(np.uint8)
+
+    def test_an_icon_of_one_ink_is_an_outline(self) -> None:
+        for scale in (1, 2):
+            with self.subTest(scale):
+                found = trace(self.ring(scale), scale)
+                assert found is not None
+                self.assertEqual((found.width, found.height, found.colour), (24, 24, "#2c6175"))
+                self.assertLess(len(found.d), 1500)
+                again = resvg_py.svg_to_bytes(svg_string=found.svg(), width=24 * scale, height=24 * scale)
+                with Image.open(io.BytesIO(bytes(again))) as image:
+                    cover = np.asarray(image.convert("RGBA"))[..., 3].astype(float)
+                off = np.abs(cover - self.ring(scale)[..., 3]).sum() / self.ring(scale)[..., 3].sum()
+                self.assertLess(off, 0.12)
+
+    def test_a_picture_of_many_inks_is_none(self) -> None:
+        rng = np.random.default_rng(1)
+        noisy = np.dstack([rng.integers(0, 255, (24, 24, 3)), np.full((24, 24), 255)]).astype(np.uint8)
+        self.assertIsNone(trace(noisy, 1))
+
+    def test_the_smallest_format_nobody_can_tell_comes_first(self) -> None:
+        rng = np.random.default_rng(2)
+        y, x = np.mgrid[:120, :200]
+        photo = np.dstack([x, y + 60, 255 - x]).astype(np.uint8) + rng.integers(0, 4, (120, 200, 1), np.uint8)
+        picture = Picture(photo, 1)
+        reading = read(picture, recogniser=lambda crops: [("", []) for _ in crops])
+        found = formats(picture, reading, Cutout(Rect(0, 0, 200, 120), "image"))
+        good = [f for f in found if f.good]
+        self.assertEqual([len(f.content) for f in good], sorted(len(f.content) for f in good))
+        self.assertEqual({f.name for f in found}, {"png", "webp", "avif", "jpeg"})
+        self.assertEqual(next(f.error for f in found if f.name == "png"), 0.0)
+
+
+class Coverage(unittest.TestCase):
+    def test_what_nothing_explains_is_mapped_and_listed(self) -> None:
+        picture = canvas([Surface(Rect(50, 50, 200, 100), Fill("#2c6175"))])
+        reading = read(picture, recogniser=lambda crops: [("", []) for _ in crops])
+        self.assertEqual(unexplained(reading, picture)[1:], (0.0, []))
+        spoilt = picture.pixels.copy()
+        spoilt[300:320, 400:430] = (192, 69, 42)
+        mask, share, places = unexplained(reading, Picture(spoilt, 1))
+        self.assertEqual((int(mask.sum()), len(places)), (600, 1))
+        self.assertAlmostEqual(share, 600 / spoilt[..., 0].size)
+        self.assertTrue(Rect(400, 300, 30, 20).inside(places[0], 1.0))

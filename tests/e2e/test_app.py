@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -117,7 +118,7 @@ class App(unittest.TestCase):
         build = self.await_state(project, "done")
         self.assertGreaterEqual(build["proof"]["words_found"], 0.95 * build["proof"]["words_seen"])
         expect(self.tab.get_by_role("complementary", name="Ledger")).to_contain_text("Structural similarity")
-        for key, name in (("1", "Picture"), ("4", "Page"), ("7", "Difference"), ("6", "Veil"), ("5", "Seam")):
+        for key, name in (("1", "Picture"), ("6", "Page"), ("9", "Difference"), ("8", "Veil"), ("7", "Seam")):
             self.tab.keyboard.press(key)
             expect(self.tab.get_by_role("button", name=name, exact=True)).to_have_attribute(
                 "aria-pressed", "true"
@@ -128,12 +129,7 @@ class App(unittest.TestCase):
         seam.focus()
         self.tab.keyboard.press("Shift+ArrowRight")
         self.assertEqual(int(seam.get_attribute("aria-valuenow") or 0), before + 10)
-        zoom = (
-            self.tab.get_by_role("region", name="Picture and page")
-            .locator("xpath=preceding-sibling::div[1]")
-            .locator("output")
-            .first
-        )
+        zoom = self.tab.get_by_label("Zoom", exact=True)
         shown = zoom.inner_text()
         self.tab.keyboard.press("+")
         expect(zoom).not_to_have_text(shown)
@@ -144,7 +140,7 @@ class App(unittest.TestCase):
         expect(self.tab.get_by_label("index.html").last).to_contain_text("<!doctype html>")
         self.tab.get_by_role("button", name="styles.css").click()
         expect(self.tab.get_by_label("styles.css").last).to_contain_text("@font-face")
-        self.tab.keyboard.press("8")
+        self.tab.keyboard.press("l")
         frame = self.tab.frame_locator("iframe[title='The written page']")
         expect(frame.get_by_role("heading", level=1)).to_contain_text("Report a depth")
         self.assertEqual(self.tab.locator("iframe").get_attribute("sandbox"), "")
@@ -192,6 +188,68 @@ class App(unittest.TestCase):
         self.assertTrue(first.evaluate("e => e.complete && e.naturalWidth > 0"))
         sheet.get_by_title("Show it on the picture").first.click()
         self.tab.wait_for_url("**/read/*")
+
+    def test_3c_the_layout_is_measured_told_and_undone(self) -> None:
+        project = next(p["id"] for p in self.get("/api/projects")["projects"])
+        tab = self.tab
+        tab.goto(f"{self.address}/projects/{project}/layout")
+        ledger = tab.get_by_role("complementary", name="Ledger")
+        expect(ledger.get_by_role("heading", name="Layout read")).to_be_visible()
+        # a panel by key: its place, its fill, the distances around it
+        tab.keyboard.press("ArrowDown")
+        expect(ledger.get_by_role("heading", name="Panel 1")).to_be_visible()
+        expect(ledger.get_by_text("Around it")).to_be_visible()
+        tab.keyboard.press("Escape")
+        # layers by key
+        before = tab.locator(".gap").count()
+        tab.keyboard.press("d")
+        expect(tab.locator(".gap").first).to_be_attached()
+        self.assertEqual(before, 0)
+        # measuring by key: 40 px across
+        tab.keyboard.press("m")
+        tab.keyboard.press("ArrowRight")
+        tab.keyboard.press("Enter")
+        for _ in range(4):
+            tab.keyboard.press("Shift+ArrowRight")
+        across = ledger.get_by_role("row", name="across")
+        expect(across).to_contain_text(re.compile(r"(3[789]|4[0123])(\.\d+)? px"))
+        # a guide is pulled out of the ruler, moved by key and put away
+        ruler = tab.locator("[data-ruler=y]").bounding_box()
+        assert ruler
+        tab.mouse.move(ruler["x"] + 10, ruler["y"] + 200)
+        tab.mouse.down()
+        tab.mouse.move(ruler["x"] + 300, ruler["y"] + 200, steps=4)
+        tab.mouse.up()
+        guide = tab.get_by_role("separator", name=re.compile("Guide at"))
+        at = float(guide.get_attribute("aria-valuenow") or "nan")
+        guide.focus()
+        tab.keyboard.press("Shift+ArrowRight")
+        expect(guide).to_have_attribute("aria-valuenow", re.compile(f"^{at + 10:g}$"))
+        tab.keyboard.press("Delete")
+        expect(guide).to_have_count(0)
+        # the true colour under the cursor
+        tab.keyboard.press("c")
+        stage = tab.get_by_role("application", name="Layout read").bounding_box()
+        assert stage
+        tab.mouse.move(stage["x"] + stage["width"] / 2, stage["y"] + 5)
+        expect(tab.locator("[data-pixel]")).to_have_text(re.compile("^#[0-9a-f]{6}$"))
+        # a place is told to be one picture, and that is undone
+        tab.keyboard.press("t")
+        tab.mouse.move(stage["x"] + 40, stage["y"] + 40)
+        tab.mouse.down()
+        tab.mouse.move(stage["x"] + 120, stage["y"] + 90, steps=4)
+        tab.mouse.up()
+        ledger.get_by_role("button", name="One picture").click()
+        expect(ledger.get_by_text(re.compile("is one picture"))).to_be_visible()
+        self.await_state(project, "done")
+        tab.keyboard.press("Control+z")
+        expect(ledger.get_by_text(re.compile("is one picture"))).to_have_count(0)
+        self.await_state(project, "done")
+        # the cut-outs with their formats
+        tab.goto(f"{self.address}/projects/{project}/cutouts")
+        tab.get_by_role("button", name="Formats side by side").first.click()
+        expect(tab.get_by_role("img", name="As PNG")).to_be_visible()
+        self.assertEqual(self.errors, [])
 
     def test_4_a_bad_file_is_refused_in_place(self) -> None:
         self.tab.goto(self.address + "/")

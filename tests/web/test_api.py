@@ -125,6 +125,49 @@ class Api(ClusterTest):
         self.assertEqual((image.status_code, image.mimetype), (200, "image/png"))
         self.assertEqual(self.http.get(f"/api/builds/{build_id}/lines/999/specimen").status_code, 404)
 
+    def test_pictures_can_be_had_in_every_format_and_the_rest_is_mapped(self) -> None:
+        _, build_id = self.read_build()
+        base = f"/api/builds/{build_id}"
+        found = self.http.get(f"{base}/reading").json
+        self.assertGreater(len(found["surfaces"]), 3)
+        self.assertEqual(found["palette"][0]["role"], "page")
+        self.assertEqual(found["spacing"]["step"] % 1, 0)
+        icon = next((i for i, c in enumerate(found["cutouts"]) if c["kind"] == "icon"), None)
+        self.assertIsNotNone(icon)
+        formats = self.http.get(f"{base}/cutouts/{icon}/formats").json["formats"]
+        self.assertIn("png", [f["name"] for f in formats])
+        self.assertEqual([f["good"] for f in formats], sorted((f["good"] for f in formats), reverse=True))
+        best = formats[0]
+        file = self.http.get(f"{base}/cutouts/{icon}/as/{best['name']}")
+        self.assertEqual(len(file.data), best["bytes"])
+        self.assertIn("default-src 'none'", file.headers["Content-Security-Policy"])
+        self.assertEqual(self.http.get(f"{base}/cutouts/9999/formats").status_code, 404)
+        self.assertEqual(self.http.get(f"{base}/cutouts/{icon}/as/exe").status_code, 422)
+        coverage = self.http.get(f"{base}/coverage").json
+        self.assertLess(coverage["unexplained"], 0.02)
+        self.assertGreater(coverage["ssim"], 0.95)
+        self.assertTrue(self.http.get(f"{base}/unexplained").data.startswith(b"\x89PNG"))
+
+    def test_a_picture_is_taken_again_without_its_frame(self) -> None:
+        project_id, _ = self.finished()
+        path = f"/api/projects/{project_id}"
+        before = self.http.get(path).json["picture"]
+        answer = self.http.post(f"{path}/picture", json={"scale": before["scale"], "trim": [40, 0, 10, 0]})
+        self.assertEqual(answer.status_code, 201, answer.json)
+        after = answer.json["picture"]
+        self.assertEqual(
+            (after["height"], after["trim"]), (before["height"] - 50 // before["scale"], [40, 0, 10, 0])
+        )
+        self.assertEqual(answer.json["build"]["state"], "queued")
+        for bad in (
+            {"scale": 4},
+            {"scale": 1, "trim": [1, 2]},
+            {"scale": 1, "trim": [-1, 0, 0, 0]},
+            {"scale": 1, "trim": [99999, 0, 0, 0]},
+        ):
+            self.assertEqual(self.http.post(f"{path}/picture", json=bad).status_code, 422, bad)
+        self.assertEqual(self.http.get(path).json["picture"], after)
+
     def test_a_reading_of_an_earlier_version_says_so(self) -> None:
         _, build_id = self.finished()
         self.assertEqual(self.http.get(f"/api/builds/{build_id}/reading").status_code, 404)

@@ -127,7 +127,7 @@
       title="Zoom out. Key −"
       onclick={() => setZoom(stepZoom(shown, -1))}>−</button
     >
-    <output class="w-12 text-center text-ink">{Math.round(shown * 100)} %</output>
+    <output aria-label="Zoom" class="w-12 text-center text-ink">{Math.round(shown * 100)} %</output>
     <button
       class="px-2 hover:text-ink"
       aria-label="Zoom in"
