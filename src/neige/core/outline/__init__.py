@@ -120,7 +120,8 @@ def _build(
     for child in children:
         _build(child, inside, marks, leaves, reading)
     items = _tables(children, marks.get(id(node), []), leaves.get(id(node), []), reading)
-    texts = paragraphs(reading, items[1])
+    small = [n.rect for n in (*items[0], *items[2]) if n.surface is not None or n.kind == "image"]
+    texts = paragraphs(reading, items[1], small)
     content = [*items[0], *texts, *items[2]]
     content = _join_bullets(content, reading)
     content = find_controls(content, node, reading)
@@ -164,7 +165,9 @@ def _tables(
         tables.append(table)
     children = [c for c in children if id(c) not in used]
     children = _row_piles(children, tables, reading)
-    boxes = [reading.lines[i].box for i in lines]
+    boxes = [reading.lines[i].box for i in lines] + [
+        n.rect for n in leaves if n.kind == "image" and n.rect.h <= 40
+    ]
     rules = [n for n in leaves if n.kind == "rule"]
     for rect, rows in ruled_rows(reading, [r.rect for r in rules], boxes):
         if any(c.surface and c.rect.meet(rect) > 0 and not c.rect.inside(rect) for c in children):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from neige.core.model import Line, Node, Reading, Rect
@@ -16,6 +17,9 @@ LEADING = (0.95, 2.2)  # of the size: line pitches that occur in running text
 SINGLE_LEADING = 1.25  # of the size: given to a line that stands alone
 BULLET = re.compile(r"^[•·▪◦‣–—-]$|^\d{1,2}[.)]$")
 CODE = ("monospace",)
+MARK = 28.0  # px: the largest box or icon that marks a line, and the farthest it may stand from it
+STACK_WORDS = 6
+STACK_SIZE = 22.0  # px: larger lines are headings, and wrap
 
 
 @dataclass
@@ -25,17 +29,67 @@ class Draft:
     lines: list[int]
 
 
-def paragraphs(reading: Reading, indices: list[int]) -> list[Node]:
-    """Text nodes of the given lines (all in one container), each a paragraph or a line that stands alone."""
+def paragraphs(reading: Reading, indices: list[int], marks: Sequence[Rect] = ()) -> list[Node]:
+    """Text nodes of the given lines (all in one container), each a paragraph or a line that stands alone.
+
+    `marks`: small boxes and icons beside them; a line that has one of its own begins something of its own.
+    """
     lines = reading.lines
+    apart = {i for i in indices if any(_marks(m, lines[i]) for m in marks)} | _stacked(reading, indices)
     drafts: list[Draft] = []
     for i in sorted(indices, key=lambda i: (lines[i].baseline, lines[i].box.x)):
-        best = next((d for d in reversed(drafts) if _continues(reading, d, i, indices)), None)
+        best = next(
+            (d for d in reversed(drafts) if i not in apart and _continues(reading, d, i, indices)), None
+        )
         if best:
             best.lines.append(i)
         else:
             drafts.append(Draft([i]))
     return [text_node(reading, d.lines) for d in drafts]
+
+
+def _marks(mark: Rect, line: Line) -> bool:
+    """Does a small mark stand right before a line, level with it?"""
+    return (
+        max(mark.w, mark.h) <= MARK
+        and 1 <= line.box.x - mark.right <= MARK
+        and abs(mark.cy - line.box.cy) <= 6
+    )
+
+
+def _stacked(reading: Reading, indices: list[int]) -> set[int]:
+    """Lines of a list without bullets: three or more short ones of one style, evenly under one another, each with a new beginning."""
+    lines, styles = reading.lines, reading.styles
+    out: set[int] = set()
+    short = sorted(
+        (i for i in indices if len(lines[i].words) <= STACK_WORDS), key=lambda i: lines[i].baseline
+    )
+    for i in short:
+        size = styles[lines[i].style].size
+        if i in out or size >= STACK_SIZE:
+            continue
+        run = [i]
+        for j in short:
+            a, b = lines[run[-1]], lines[j]
+            pitch = b.baseline - a.baseline
+            level = min(abs(a.box.x - b.box.x), abs(a.box.cx - b.box.cx)) <= ALIGNED
+            if b.style != a.style or not level or not LEADING[0] * size <= pitch <= LEADING[1] * size:
+                continue
+            if len(run) > 1 and abs(pitch - (a.baseline - lines[run[-2]].baseline)) > 1.2:
+                continue
+            run.append(j)
+        anew = all((t := lines[k].words[0].text)[:1].isupper() or t[:1].isdigit() for k in run)
+        open_ended = any(
+            lines[k].words[-1].text.endswith((",", ";", "and", "or", "the", "of", "-")) for k in run
+        )
+        follows = any(
+            k not in run and lines[k].style == lines[i].style and abs(lines[k].box.x - lines[i].box.x) <= ALIGNED
+            and 0 < lines[k].baseline - lines[run[-1]].baseline <= LEADING[1] * size
+            for k in indices
+        )  # fmt: skip
+        if len(run) >= 3 and anew and not open_ended and not follows:
+            out |= set(run)
+    return out
 
 
 def _continues(reading: Reading, draft: Draft, i: int, indices: list[int]) -> bool:

@@ -9,6 +9,7 @@ from collections.abc import Callable
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
+from neige.core.outline.menus import find_menus, stack_lists
 from neige.core.reading.colour import chroma, contrast
 
 ACTION = re.compile(
@@ -33,7 +34,10 @@ FIELD_WORDS = {
     "number": ("text", "off"),
 }
 BUTTON_MAX = (420.0, 76.0)  # px: larger filled boxes with words are cards
-FIELD_HEIGHT = (22.0, 72.0)
+FIELD_HEIGHT = (20.0, 72.0)
+TEXTAREA = (76.0, 420.0)  # px high
+MOSTLY = 0.72  # of the page's middle that is no section but the middle itself
+PANEL_HEAD = 84.0  # px: a higher strip at a card's top is not its head
 
 
 def body_style(reading: Reading) -> int:
@@ -110,6 +114,11 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         right = min(right, n.rect.right - max(p.rect.right for p in pictures))
     even = abs(left - right) <= max(4.0, 0.12 * n.rect.w)
     pale = contrast(s.fill.colour, "#ffffff") < 1.35
+    if (
+        one_line and len(words) <= 8 and TEXTAREA[0] < n.rect.h <= TEXTAREA[1] and n.rect.w >= 160 and pale and framed
+        and texts[0].rect.y - n.rect.y < 24 and left < 40 and not pictures and contrast(inked.colour, s.fill.colour) < 7
+    ):  # fmt: skip
+        return _field(n, node_text(n), reading)
     if one_line and len(words) <= 6 and n.rect.h <= BUTTON_MAX[1]:
         muted = contrast(inked.colour, s.fill.colour) < 7 and chroma(inked.colour) < 0.06
         if (
@@ -166,6 +175,12 @@ def _field(n: Node, placeholder: str, reading: Reading) -> Node:
     icons = [k for k in n.walk() if k.kind == "image"]
     if icons:
         field.attributes["icons"] = str(len(icons))
+        arrow = max(icons, key=lambda k: k.rect.x)
+        at_end = n.rect.right - arrow.rect.right < 28 and arrow.rect.w <= 18
+        if at_end and text and arrow.rect.x > text.rect.right and "search" not in placeholder.lower():
+            field.tag = "select"
+            field.attributes["choices"] = placeholder
+            field.attributes["arrow"] = f"{arrow.cutout} {n.rect.right - arrow.rect.right:.2f}"
     return field
 
 
@@ -216,9 +231,12 @@ def give_roles(root: Node, reading: Reading) -> str:
         )
         return "Untitled page"
     _landmarks(root, reading)
+    find_menus(root, reading)
+    _panel_heads(root, reading)
     _headings(root, reading)
     _labels(root)
     _links(root, reading)
+    stack_lists(root, reading)
     _lists(root, reading)
     _forms(root)
     first = next((n for n in root.walk() if n.tag == "h1"), None) or next(
@@ -283,6 +301,10 @@ def _landmarks(root: Node, reading: Reading) -> None:
                 if len(middle) > 1 and any(t.style in heading_styles(reading) for t in _texts(m))
                 else "div"
             )
+        height = sum(m.rect.h for m in middle)
+        for m in middle:
+            if m.tag == "section" and m.rect.h > MOSTLY * height:
+                m.tag = "div"  # nearly all of the page is no section of it
         main = Node("block", union(m.rect for m in middle), tag="main", children=middle, width="fill")
         main.gap = middle[0].rect.y - (header[-1].rect.bottom if header else 0.0)
         for a, m in zip([None, *middle], middle):
@@ -297,8 +319,8 @@ def _landmarks(root: Node, reading: Reading) -> None:
         footer[0].tag = "footer"
         out.append(footer[0])
     root.children = out
-    for area in [*header, *footer]:
-        _navigation(area, reading, "Main" if area in header else "Footer")
+    for area in header:
+        _navigation(area, reading, "Main")
 
 
 def _is_head(band: Node, reading: Reading) -> bool:
@@ -445,6 +467,46 @@ def _as_link(c: Node) -> None:
             t.tag = "span"
 
 
+def _panel_heads(root: Node, reading: Reading) -> None:
+    """A short text alone in the strip at a card's top is the card's heading; so is the one over a column of a footer."""
+    base = reading.styles[body_style(reading)]
+    for n in root.walk():
+        if n.surface is None or n.tag not in ("div", "li", "section", "article") or len(n.children) < 2:
+            continue
+        strip = n.children[0]
+        texts = _texts(strip)
+        if (
+            strip.surface is not None
+            and strip.tag in ("div", "a")
+            and strip.rect.h <= PANEL_HEAD
+            and strip.rect.h < 0.5 * n.rect.h
+            and abs(strip.rect.x - n.rect.x) <= 4
+            and abs(strip.rect.right - n.rect.right) <= 4
+            and strip.rect.y - n.rect.y <= 4
+            and 1 <= len(texts) <= 2
+            and len(texts[0].lines) == 1
+            and len(node_text(texts[0]).split()) <= 6
+            and reading.styles[texts[0].style].size >= 0.95 * base.size
+        ):
+            if strip.tag == "a":
+                strip.tag = "div"
+                strip.attributes.pop("role", None)
+                for d in strip.walk()[1:]:
+                    d.tag = "p" if d.kind == "text" else d.tag
+            texts[0].attributes["head"] = "1"
+    for foot in (n for n in root.walk() if n.tag == "footer"):
+        for column in foot.walk():
+            kids = [c for c in column.children if c.kind == "text"]
+            if column.kind == "block" and len(kids) >= 3 and len(kids) == len(column.children):
+                first, rest = kids[0], kids[1:]
+                a, b = reading.styles[first.style], reading.styles[rest[0].style]
+                stands_out = (
+                    a.size > 1.04 * b.size or a.weight >= b.weight + 200 or (a.uppercase and not b.uppercase)
+                )
+                if stands_out and len({c.style for c in rest}) == 1 and len(node_text(first).split()) <= 4:
+                    first.attributes["head"] = "1"
+
+
 def _headings(root: Node, reading: Reading) -> None:
     ranks = heading_styles(reading)
     base = reading.styles[body_style(reading)]
@@ -467,24 +529,42 @@ def _headings(root: Node, reading: Reading) -> None:
             letters = sum(c.isalpha() for c in words)
             if letters >= 3 and len(words.split()) <= 16 and letters > 0.4 * len(words.replace(" ", "")):
                 found.append(n)
+        elif n.kind == "text" and n.attributes.get("head") and n.tag in ("p", "span"):
+            found.append(n)
         for c in n.children:
             visit(c, inside)
 
     visit(root, False)
-    # a figure or lead set large many times over is not a heading: headings have something under or beside them
-    sizes = sorted({round(ranks[n.style], 1) for n in found}, reverse=True)
+    found = _without_subtitles(root, found, ranks, reading)
+    sizes = sorted({round(ranks.get(n.style, base.size), 1) for n in found}, reverse=True)
     merged: list[float] = []
     for s in sizes:
         if not merged or merged[-1] - s > 0.06 * s:
             merged.append(s)
     if not found:
         return
+    ranks = {**{n.style: base.size for n in found if n.style not in ranks}, **ranks}
     top = max(found, key=lambda n: ranks[n.style])  # the first of the largest
     for n in found:
         level = next(i for i, s in enumerate(merged) if s - ranks[n.style] <= 0.06 * s)
         n.tag = "h1" if n is top else f"h{min(6, max(2, level + 1))}"
         n.reasons.append(f"set at {reading.styles[n.style].size:g} px against {base.size:g} px text")
     _close_gaps(root)
+
+
+def _without_subtitles(
+    root: Node, found: list[Node], ranks: dict[int, float], reading: Reading
+) -> list[Node]:
+    """A smaller text right under a heading belongs to it: a subtitle, if something else comes under the two of them."""
+    out = list(found)
+    for n in root.walk():
+        for i, (a, b) in enumerate(itertools.pairwise(n.children)):
+            if a not in out or b not in out or b.attributes.get("head"):
+                continue
+            size = reading.styles[b.style].size
+            if b.gap <= 0.7 * size and ranks[b.style] < ranks[a.style] - 0.5 and i + 2 < len(n.children):
+                out.remove(b)
+    return out
 
 
 def _close_gaps(root: Node) -> None:
@@ -548,6 +628,9 @@ def _links(root: Node, reading: Reading) -> None:
         if s.underline or (chroma(s.colour) > 0.09 and s.weight < 700 and s.size <= 1.6 * base.size)
     }
 
+    def dated(n: Node) -> bool:
+        return bool(re.search(r"\b(19|20)\d\d\b.*([-–—]|\b(19|20)\d\d)", node_text(n)))
+
     def visit(n: Node, linked: bool, in_foot: bool) -> None:
         inside = linked or n.tag in ("a", "button", "label")
         if n.kind == "text" and not inside and n.tag in ("p", "span", "td"):
@@ -558,6 +641,7 @@ def _links(root: Node, reading: Reading) -> None:
                 and len(n.lines) <= 2
                 and len(node_text(n).split()) <= 8
                 and (main.underline or not main.uppercase)
+                and (main.underline or not (main.category == "monospace" or dated(n)))
             ):
                 n.tag = "a"
             else:
@@ -565,7 +649,10 @@ def _links(root: Node, reading: Reading) -> None:
                     s = reading.styles[r.style]
                     if r.style == n.style:
                         continue
-                    if s.underline or (r.style in accents and chroma(s.colour) > chroma(main.colour) + 0.05):
+                    code = main.category == "monospace"
+                    if s.underline or (
+                        r.style in accents and not code and chroma(s.colour) > chroma(main.colour) + 0.05
+                    ):
                         r.tag = "a"
                     elif s.category == "monospace" and main.category != "monospace":
                         r.tag = "code"
@@ -637,8 +724,10 @@ def _lists(root: Node, reading: Reading) -> None:
                 )
                 == 1
             )
+            brief = all(len(node_text(c).split()) <= 12 and c.rect.h <= 90 for c in n.children)
             if links or (
-                not plain_texts
+                brief
+                and not plain_texts
                 and len(set(kinds)) == 1
                 and (same_surface or n.kind in ("row", "grid") or all(len(c.walk()) > 2 for c in n.children))
                 and not any(c.tag in ("a", "input", "tr", "td", "span", "img", "hr") for c in n.children)

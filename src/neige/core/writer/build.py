@@ -417,7 +417,8 @@ class Builder:
         tag = n.tag
         block_link = tag in ("a", "span", "label") and parent.kind in ("block", "td") and not wrap_item
         if block_link:
-            placed = {"display": "block"} | placed
+            hugs = {"inline-size": "fit-content"} if n.align not in ("center", "end") and tag == "a" else {}
+            placed = {"display": "block"} | hugs | placed
         part = (
             "title" if tag[0] == "h" and len(tag) == 2 else {"a": "link", "label": "label"}.get(tag, "text")
         )
@@ -608,7 +609,7 @@ class Builder:
                 declared["inline-size"] = rem(n.rect.w)
             if n.attributes.get("autocomplete"):
                 attributes["autocomplete"] = n.attributes["autocomplete"]
-        if n.attributes.get("placeholder"):
+        if n.attributes.get("placeholder") and n.tag != "select":
             attributes["placeholder"] = n.attributes["placeholder"]
         if not n.attributes.get("name"):
             attributes["aria-label"] = n.attributes.get("placeholder") or (
@@ -617,6 +618,13 @@ class Builder:
         if n.surface:
             declared |= self.paint(n.surface)
         e = Element(n.tag, attributes, [], n.id)
+        if n.tag == "select":
+            e.children = [Element("option", {}, [n.attributes["choices"]])]
+            arrow, end = n.attributes["arrow"].split()
+            path, _ = self.file(int(arrow), "arrow")
+            declared["appearance"] = "none"
+            if "background" in declared:
+                declared["background"] += f' url("{path}") no-repeat right {rem(float(end))} center'
         self._finish(
             e, self.sheet.named("field" if kind not in ("checkbox", "radio") else kind, declared, narrow)
         )

@@ -100,14 +100,14 @@ def _radius(pixels: NDArray[np.uint8], s: Surface, corner: int, scale: int) -> f
     middle = np.median(inner[n // 2 :, n // 2 :].reshape(-1, 3), axis=0)
     plain = not s.fill.stops and np.abs(middle - fill).max() <= 3
 
-    near = np.add.outer(np.arange(n), np.arange(n)) < n
+    corner_half = np.add.outer(np.arange(n), np.arange(n)) < n
 
     def error(radius: float) -> float:
         cover, hole = _corner(n, radius, thick)
         drawn = outside * (1 - cover) + (edge * (cover - hole) + fill * hole if plain else edge * cover)
         # what lies in a frame is content; only the frame's arc and what is outside it count
         weigh = 1 - hole if thick and not plain else np.ones_like(cover)
-        return float((np.abs(inner - drawn).mean(axis=2) * weigh[..., 0] * near).sum())
+        return float((np.abs(inner - drawn).mean(axis=2) * weigh[..., 0] * corner_half).sum())
 
     tries = [r * scale for r in (0, 2, 3, 4, 5, 6, 8, 10, 12, 16, 20, 24, 32) if r * scale <= n]
     tries.append(n)

@@ -1,0 +1,266 @@
+"""Navigation: bars at the top of the page wherever they stand, columns at its side, the wordmark, and stacks of links or items.
+
+All of it changes tags and moves space from gaps into paddings; nothing is moved on the page.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable
+
+from neige.core.model import Node, Reading
+from neige.core.model.geometry import union
+
+TOP = 150.0  # px from the page's top within which a bar is its header
+BAR = 130.0  # px: a higher row is no bar
+SIDE = (56.0, 360.0)  # px: widths of a column at the page's side
+TALL = 0.3  # of the page's height that such a column has at least
+ITEM_WORDS = 4
+TARGET = 14.0  # px of padding that a stacked entry gets at most, above and below
+EVEN = 2.0  # px by which the distances in a stack of entries may differ
+ENTRY_WORDS = 7
+
+
+def texts_in(node: Node) -> list[Node]:
+    return [n for n in node.walk() if n.kind == "text"]
+
+
+def words_of(node: Node) -> list[str]:
+    return " ".join(r.text for t in texts_in(node) for r in t.runs).split()
+
+
+def find_menus(root: Node, reading: Reading) -> None:
+    """Tag the page's bars and side columns, and link their entries; run after the landmarks of the page's bands are known."""
+    if not any(n.tag == "nav" and n.rect.y < TOP for n in root.walk()):
+        bar = next((n for n in root.walk() if _is_bar(n, root)), None)
+        if bar is not None:
+            _make_bar(bar)
+    for n in root.walk():
+        if n.tag in ("div", "aside") and _is_side(n, root):
+            _make_side(n, reading)
+            break
+    _wordmark(root, reading)
+
+
+def _is_bar(n: Node, root: Node) -> bool:
+    if n is root or n.kind not in ("row", "grid") or n.tag not in ("div", "header"):
+        return False
+    r = n.rect
+    if r.y > TOP - 40 or r.bottom > TOP or r.h > BAR or r.w < 0.4 * root.rect.w:
+        return False
+    texts = texts_in(n)
+    short = [t for t in texts if len(t.lines) == 1 and len(words_of(t)) <= ITEM_WORDS]
+    return len(short) >= 2 and len(short) == len(texts) and not any(d.kind == "field" for d in n.children)
+
+
+def _make_bar(bar: Node) -> None:
+    bar.tag = "nav"
+    bar.attributes["label"] = "Main"
+    bar.reasons.append("short texts in a row at the top of the page")
+    menu = max(
+        (n for n in bar.walk() if sum(_is_entry(c) for c in n.children) >= 2),
+        key=lambda n: sum(_is_entry(c) for c in n.children),
+        default=None,
+    )
+    if menu is None:
+        return
+    for c in menu.children:
+        as_link(c)
+    if menu is not bar and len(menu.children) >= 2 and all(c.tag in ("a", "img") for c in menu.children):
+        menu.attributes["list"] = "1"
+
+
+def _is_entry(c: Node) -> bool:
+    """A short text, or a short text with a picture or badge beside it."""
+    texts = texts_in(c)
+    if c.kind == "text":
+        return len(c.lines) == 1 and len(words_of(c)) <= ITEM_WORDS and c.tag in ("p", "a", "span")
+    return (
+        c.kind == "row"
+        and c.surface is None
+        and 1 <= len(texts) <= 2
+        and len(c.walk()) <= 6
+        and all(len(t.lines) == 1 for t in texts)
+        and len(words_of(c)) <= ITEM_WORDS + 1
+        and not any(d.kind == "field" for d in c.walk())
+    )
+
+
+def as_link(c: Node) -> None:
+    """Make an entry a link; what is inside it becomes plain phrasing."""
+    if c.kind == "text" and c.tag in ("p", "span", "h2", "h3", "h4", "h5", "h6"):
+        c.tag = "a"
+        for r in c.runs:
+            r.tag = "" if r.tag == "a" else r.tag
+    elif c.kind == "row" and c.tag == "div" and c.surface is None:
+        c.tag = "a"
+        for d in c.walk()[1:]:
+            if d.kind == "text":
+                d.tag = "span"
+                for r in d.runs:
+                    r.tag = ""
+            elif d.tag in ("div", "a"):
+                d.tag = "span"
+
+
+def _is_side(n: Node, root: Node) -> bool:
+    r = n.rect
+    at_edge = r.x <= 8 or root.rect.right - r.right <= 8
+    if (
+        not at_edge
+        or not SIDE[0] <= r.w <= SIDE[1]
+        or r.h < min(TALL * root.rect.h, 420.0)
+        or n.kind != "block"
+    ):
+        return False
+    texts = texts_in(n)
+    short = [t for t in texts if len(t.lines) == 1 and len(words_of(t)) <= ITEM_WORDS + 1]
+    return len(short) >= 4 and len(short) >= 0.6 * len(texts)
+
+
+def _make_side(side: Node, reading: Reading) -> None:
+    """The column is the page's navigation; its commonest kind of entry are links, the others captions."""
+    side.tag = "nav"
+    side.attributes.setdefault("label", "Sections")
+    side.reasons.append("a column of short texts at the page's side")
+    entries = [n for n in side.walk() if _is_entry(n) and n.tag not in ("a", "span")]
+    inner = {id(d) for n in entries if n.kind == "row" for d in n.walk()[1:]}
+    entries = [n for n in entries if id(n) not in inner]
+    counts: dict[float, int] = {}
+    for n in entries:
+        size = reading.styles[texts_in(n)[0].style].size
+        counts[size] = counts.get(size, 0) + 1
+    if not counts:
+        return
+    usual = max(counts, key=lambda s: (counts[s], s))
+    for n in entries:
+        text = texts_in(n)[0]
+        style = reading.styles[text.style]
+        caption = style.size < 0.93 * usual and " ".join(words_of(text)).isupper()
+        if not caption and abs(style.size - usual) <= 0.2 * usual:
+            as_link(n)
+    for holder in side.walk():
+        if holder.kind == "block":
+            wrap_runs(holder, lambda c: c.tag == "a" and c.surface is None, 2)
+    for holder in side.walk():
+        widen_targets(holder)
+        for a, b in itertools.pairwise(holder.children):
+            b.gap -= float(a.attributes.get("spread", 0))
+
+
+def widen_targets(stack: Node) -> None:
+    """Links under one another get padding out of the gaps between them, so that they are easy to hit."""
+    kids = stack.children
+    if stack.attributes.get("list") != "1" or len(kids) < 2 or any(c.tag != "a" or c.surface for c in kids):
+        return
+    least = min(c.gap for c in kids[1:])
+    pad = round(min(TARGET, least / 2), 2)
+    if pad < 2:
+        return
+    for i, c in enumerate(kids):
+        if c.kind == "text":
+            c.attributes["pad"] = f"{pad:g} 0"
+        else:
+            top, right, bottom, left = c.padding
+            c.padding = (top + pad, right, bottom + pad, left)
+        c.width = "fill"
+        c.gap -= 2 * pad if i else 0.0
+    stack.gap -= pad
+    stack.attributes["spread"] = f"{pad:g}"
+
+
+def wrap_runs(n: Node, test: Callable[[Node], bool], least: int) -> None:
+    """Put each run of at least `least` children that pass `test` into a list of their own."""
+    if n.kind != "block" or n.attributes.get("list") or sum(map(test, n.children)) < least:
+        return
+    out: list[Node] = []
+    run: list[Node] = []
+
+    def close() -> None:
+        if len(run) >= least and len(run) < len(n.children):
+            node = Node("block", union(c.rect for c in run), children=list(run), width="fill", gap=run[0].gap)
+            node.attributes["list"] = "1"
+            run[0].gap = 0.0
+            out.append(node)
+        else:
+            if len(run) >= least and n.tag == "div":
+                n.attributes["list"] = "1"
+            out.extend(run)
+        run.clear()
+
+    for c in n.children:
+        if test(c):
+            run.append(c)
+        else:
+            close()
+            out.append(c)
+    close()
+    n.children = out
+
+
+def _wordmark(root: Node, reading: Reading) -> None:
+    """The first short text of the page's head, left of its navigation, leads home."""
+    head = next((n for n in root.walk() if n.tag in ("header", "nav") and n.rect.y < TOP), None)
+    if head is None or any(t.attributes.get("brand") for t in root.walk()):
+        return
+    texts = [t for t in texts_in(head) if t.rect.y < TOP]
+    if not texts:
+        return
+    first = min(texts, key=lambda t: (t.rect.x, t.rect.y))
+    free = not any(first in a.walk() for a in head.walk() if a.tag in ("a", "button", "form", "label", "li"))
+    if (
+        free
+        and len(first.lines) == 1
+        and len(words_of(first)) <= 3
+        and first.kind == "text"
+        and first.tag != "h1"
+    ):
+        as_link(first)
+        first.attributes["brand"] = "1"
+
+
+def stack_lists(root: Node, reading: Reading) -> None:
+    """Runs of single links, or of short lines at even distances, under one another are lists."""
+    for n in root.walk():
+        if n.kind != "block" or n.tag not in ("div", "section", "main", "aside", "footer", "form", "td"):
+            continue
+        if n.tag == "form":
+            continue
+        _mend_links(n)
+        wrap_runs(n, lambda c: c.kind == "text" and c.tag == "a" and c.surface is None, 3)
+        wrap_even_lines(n, reading)
+
+
+def _mend_links(n: Node) -> None:
+    """A line between links that is partly one and stands like them is one, too."""
+    kids = n.children
+    for i, c in enumerate(kids):
+        if c.kind != "text" or c.tag != "p" or len(c.lines) != 1 or not any(r.tag == "a" for r in c.runs):
+            continue
+        beside = [kids[k] for k in (i - 1, i + 1) if 0 <= k < len(kids)]
+        if beside and all(b.kind == "text" and b.tag == "a" and abs(b.rect.x - c.rect.x) < 3 for b in beside):
+            as_link(c)
+
+
+def wrap_even_lines(n: Node, reading: Reading) -> None:
+    """Three or more short lines of one style at even distances, none a sentence, are a list."""
+    kids = n.children
+    runs: list[list[Node]] = []
+    for c in kids:
+        entry = (
+            c.kind == "text"
+            and c.tag == "p"
+            and len(c.lines) == 1
+            and 1 <= len(words_of(c)) <= ENTRY_WORDS
+            and not words_of(c)[-1].endswith((".", ":", "?", "!"))
+            and not c.attributes.get("bullet")
+        )
+        last = runs[-1][-1] if runs and runs[-1] else None
+        if entry and last is not None and c.style == last.style:
+            usual = runs[-1][1].gap if len(runs[-1]) > 1 else c.gap
+            if abs(c.gap - usual) <= EVEN and c.gap <= 1.2 * c.rect.h:
+                runs[-1].append(c)
+                continue
+        runs.append([c] if entry else [])
+    long = {id(c) for run in runs if len(run) >= 3 for c in run}
+    wrap_runs(n, lambda c: id(c) in long, 3)
