@@ -32,9 +32,9 @@ def words_of(node: Node) -> list[str]:
 def find_menus(root: Node, reading: Reading) -> None:
     """Tag the page's bars and side columns, and link their entries; run after the landmarks of the page's bands are known."""
     if not any(n.tag == "nav" and n.rect.y < TOP for n in root.walk()):
-        bar = next((n for n in root.walk() if _is_bar(n, root)), None)
-        if bar is not None:
-            _make_bar(bar)
+        bars = [n for n in root.walk() if _is_bar(n, root)]
+        if bars:  # of two bars the one with more entries is the menu; of one within another, the outer
+            _make_bar(max(bars, key=lambda n: (_entries(n), len(n.walk()), -n.rect.y)))
     for n in root.walk():
         if n.tag in ("div", "aside") and _is_side(n, root):
             _make_side(n, reading)
@@ -46,11 +46,16 @@ def _is_bar(n: Node, root: Node) -> bool:
     if n is root or n.kind not in ("row", "grid") or n.tag not in ("div", "header"):
         return False
     r = n.rect
-    if r.y > TOP - 40 or r.bottom > TOP or r.h > BAR or r.w < 0.4 * root.rect.w:
+    if r.y > TOP - 40 or r.bottom > TOP or r.h > BAR or r.w < 0.25 * root.rect.w:
         return False
     texts = texts_in(n)
     short = [t for t in texts if len(t.lines) == 1 and len(words_of(t)) <= ITEM_WORDS]
     return len(short) >= 2 and len(short) == len(texts) and not any(d.kind == "field" for d in n.children)
+
+
+def _entries(bar: Node) -> int:
+    """The most entries that stand side by side somewhere in a bar."""
+    return max((sum(_is_entry(c) for c in n.children) for n in bar.walk() if n.kind != "block"), default=0)
 
 
 def _make_bar(bar: Node) -> None:
@@ -58,7 +63,7 @@ def _make_bar(bar: Node) -> None:
     bar.attributes["label"] = "Main"
     bar.reasons.append("short texts in a row at the top of the page")
     menu = max(
-        (n for n in bar.walk() if sum(_is_entry(c) for c in n.children) >= 2),
+        (n for n in bar.walk() if n.kind != "block" and sum(_is_entry(c) for c in n.children) >= 2),
         key=lambda n: sum(_is_entry(c) for c in n.children),
         default=None,
     )
@@ -207,6 +212,9 @@ def _wordmark(root: Node, reading: Reading) -> None:
     if not texts:
         return
     first = min(texts, key=lambda t: (t.rect.x, t.rect.y))
+    side = head.attributes.get("label") == "Sections"
+    if side and " ".join(words_of(first)).isupper():
+        return  # a caption
     free = not any(first in a.walk() for a in head.walk() if a.tag in ("a", "button", "form", "label", "li"))
     if (
         free

@@ -37,6 +37,8 @@ BUTTON_MAX = (420.0, 76.0)  # px: larger filled boxes with words are cards
 FIELD_HEIGHT = (20.0, 72.0)
 TEXTAREA = (76.0, 420.0)  # px high
 MOSTLY = 0.72  # of the page's middle that is no section but the middle itself
+FORM = 900.0  # px: a form that holds the page's landmarks is no higher
+FORM_WORDS = 60  # words that a form has at most, besides a dozen for each field
 PANEL_HEAD = 84.0  # px: a higher strip at a card's top is not its head
 
 
@@ -94,7 +96,7 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
     empty = not texts and not any(k.surface for k in n.children)
     if empty:
         if (
-            low <= n.rect.h <= high
+            low + 2 <= n.rect.h <= high
             and n.rect.w >= 1.2 * n.rect.h
             and framed
             and contrast(s.fill.colour, "#ffffff") < 1.6
@@ -326,7 +328,9 @@ def _landmarks(root: Node, reading: Reading) -> None:
 def _is_head(band: Node, reading: Reading) -> bool:
     short = _short_texts(band)
     texts = _texts(band)
-    return len(short) >= 2 and len(short) >= 0.7 * len(texts) and all(len(t.lines) == 1 for t in texts)
+    tools = sum(1 for n in band.walk() if n.kind in ("field", "image"))
+    enough = len(short) >= 2 or (len(short) == 1 and tools >= 2 and band.rect.h < 110)
+    return enough and len(short) >= 0.7 * len(texts) and all(len(t.lines) == 1 for t in texts)
 
 
 def _is_foot(band: Node, root: Node, reading: Reading) -> bool:
@@ -831,6 +835,10 @@ def _forms(root: Node) -> None:
             return count, holds
         buttons = [c for c in n.walk() if c.attributes.get("role") == "button"]
         beside = any(c.attributes.get("role") == "button" for c in n.children)
+        if any(c.tag in ("nav", "main", "header", "h1") for c in n.walk()) and n.rect.h > FORM:
+            return count, holds
+        if len(node_text(n).split()) > FORM_WORDS + 12 * count:
+            return count, holds
         if (count >= 2 and buttons) or (count == 1 and beside):
             n.tag = "form"
             buttons[-1].tag = "button"

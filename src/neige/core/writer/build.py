@@ -402,7 +402,11 @@ class Builder:
             declarations["font-size"] = self.size(style.size)
         if n.align in ("center", "end"):
             declarations["text-align"] = n.align
+        if wrap_item and n.tag == "a" and parent.kind == "block":
+            # as blocks they are as high as their own lines, not as the list's
+            declarations |= {"display": "block", "inline-size": "fit-content"}
         if n.attributes.get("pad"):
+            declarations.pop("inline-size", None)
             block, inline = (float(v) for v in n.attributes["pad"].split())
             declarations["display"] = "block"
             declarations["padding"] = f"{rem(block)} {rem(inline)}"
@@ -600,6 +604,11 @@ class Builder:
             style = self.reading.styles[n.style]
             leading = float(round(style.size * 1.25))
             vertical = max(0.0, (n.rect.h - border[0] - border[2] - leading) / 2)
+            if n.tag == "textarea":
+                line = self.reading.lines[n.lines[0]] if n.lines else None
+                top = line.baseline - 0.95 * style.size - n.rect.y - border[0] if line else vertical
+                vertical = max(0.0, min(top, 24.0))
+                declared |= {"block-size": rem(n.rect.h), "resize": "vertical"}
             declared |= {
                 "padding": f"{rem(vertical)} {rem(n.padding[1])} {rem(vertical)} {rem(n.padding[3])}"
             } | self.type_declarations(style, leading)
