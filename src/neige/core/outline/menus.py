@@ -6,6 +6,7 @@ All of it changes tags and moves space from gaps into paddings; nothing is moved
 from __future__ import annotations
 
 import itertools
+import re
 from collections.abc import Callable
 
 from neige.core.model import Node, Reading
@@ -16,6 +17,10 @@ BAR = 130.0  # px: a higher row is no bar
 SIDE = (56.0, 360.0)  # px: widths of a column at the page's side
 TALL = 0.3  # of the page's height that such a column has at least
 ITEM_WORDS = 4
+TARGET_SIZE = 44.0  # px
+LOW = 0.55  # of the page's height below which its foot begins
+FOOT = 0.35  # of the page's height that its foot has at most
+COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
 TARGET = 14.0  # px of padding that a stacked entry gets at most, above and below
 EVEN = 2.0  # px by which the distances in a stack of entries may differ
 ENTRY_WORDS = 7
@@ -71,8 +76,86 @@ def _make_bar(bar: Node) -> None:
         return
     for c in menu.children:
         as_link(c)
+    if menu.kind == "row":
+        give_room(menu)
     if menu is not bar and len(menu.children) >= 2 and all(c.tag in ("a", "img") for c in menu.children):
         menu.attributes["list"] = "1"
+
+
+def give_room(links: Node) -> None:
+    """Links side by side get padding out of the gaps between them, and reach up and down without moving anything: targets
+    large enough to hit (WCAG 2.2, 2.5.8; 44 px as 2.5.5 asks)."""
+    kids = links.children
+    gaps = [c.gap for c in kids[1:] if c.gap > 0]
+    if not gaps or min(gaps) < 8 or any(c.kind != "text" for c in kids if c.tag == "a" and not c.surface):
+        return
+    side = min(12.0, min(gaps) / 2)
+    for i, c in enumerate(kids):
+        plain = c.kind == "text" and c.tag == "a"
+        if plain:
+            reach = max(0.0, min(12.0, (TARGET_SIZE - c.rect.h) / 2))
+            c.attributes["pad"] = f"{reach:g} {side:g}"
+            c.attributes["reach"] = f"{reach:g}"
+        if i:
+            before = kids[i - 1].kind == "text" and kids[i - 1].tag == "a"
+            c.gap -= side * (plain + before)
+        elif plain:
+            c.gap -= side
+    if kids[-1].attributes.get("pad"):
+        links.attributes["end"] = f"{side:g}"
+
+
+def find_foot(root: Node) -> None:
+    """Without a band of its own the page's foot is the largest low box round its copyright line that stands at the end."""
+    if any(n.tag == "footer" for n in root.walk()):
+        return
+    height = root.rect.h
+
+    def path(n: Node) -> list[Node]:
+        """The way down to the last text that is a copyright line."""
+        for c in reversed(n.children):
+            if c.kind == "text" and COPYRIGHT.search(" ".join(words_of(c))):
+                return [n, c]
+            below = path(c)
+            if below:
+                return [n, *below]
+        return []
+
+    for n in path(root)[1:]:
+        low = n.rect.y > LOW * height and n.rect.h < FOOT * height
+        if (
+            low
+            and n.tag in ("div", "section", "p")
+            and not any(d.tag in ("h1", "main", "table") for d in n.walk())
+        ):
+            if n.kind == "text":
+                return
+            n.tag = "footer"
+            n.reasons.append("the box of the copyright line at the page's end")
+            return
+
+
+def wrap_searches(root: Node) -> None:
+    """A field to search with is a form of its own, with the button beside it if there is one."""
+    inside = {id(d) for f in root.walk() if f.tag == "form" for d in f.walk()}
+    for n in root.walk():
+        for i, c in enumerate(n.children):
+            if c.kind != "field" or c.attributes.get("type") != "search" or id(c) in inside:
+                continue
+            rest = [k for k in n.children if k is not c]
+            small = all(k.rect.w <= 1.6 * k.rect.h + 8 or k.attributes.get("role") == "button" for k in rest)
+            if n.tag == "div" and len(rest) <= 1 and small and n.kind in ("row", "block", "grid"):
+                n.tag = "form"
+                n.attributes["label"] = "Search"
+            else:
+                form = Node(
+                    "block", c.rect, tag="form", children=[c], gap=c.gap, inset=c.inset, width=c.width, align=c.align,
+                    attributes={"label": "Search"},
+                )  # fmt: skip
+                c.gap = c.inset = 0.0
+                c.width = "fill"
+                n.children[i] = form
+            break
 
 
 def _is_entry(c: Node) -> bool:

@@ -9,7 +9,7 @@ from collections.abc import Callable
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
-from neige.core.outline.menus import find_menus, stack_lists
+from neige.core.outline.menus import find_foot, find_menus, give_room, stack_lists, wrap_searches
 from neige.core.reading.colour import chroma, contrast
 
 ACTION = re.compile(
@@ -233,6 +233,7 @@ def give_roles(root: Node, reading: Reading) -> str:
         )
         return "Untitled page"
     _landmarks(root, reading)
+    find_foot(root)
     find_menus(root, reading)
     _panel_heads(root, reading)
     _headings(root, reading)
@@ -241,6 +242,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     stack_lists(root, reading)
     _lists(root, reading)
     _forms(root)
+    wrap_searches(root)
     first = next((n for n in root.walk() if n.tag == "h1"), None) or next(
         (n for n in root.walk() if n.kind == "text"), None
     )
@@ -423,27 +425,7 @@ def _navigation(area: Node, reading: Reading, label: str) -> None:
         best.tag = "nav"
     nav.attributes["label"] = label
     if best.kind == "row":
-        _give_room(best, min(8.0, nav.padding[0], nav.padding[2]) if nav.padding[0] else 0.0)
-
-
-def _give_room(links: Node, block: float) -> None:
-    """Links side by side get padding out of the gaps between them: targets large enough to hit (WCAG 2.2, 2.5.8)."""
-    kids = links.children
-    gaps = [c.gap for c in kids[1:]]
-    if not gaps or min(gaps) < 8 or any(c.kind != "text" for c in kids if c.tag == "a" and not c.surface):
-        return
-    side = min(12.0, min(gaps) / 2)
-    for i, c in enumerate(kids):
-        plain = c.kind == "text" and c.tag == "a"
-        if plain:
-            c.attributes["pad"] = f"{block:g} {side:g}"
-        if i:
-            before = kids[i - 1].kind == "text" and kids[i - 1].tag == "a"
-            c.gap -= side * (plain + before)
-        elif plain:
-            c.gap -= side
-    if kids[-1].attributes.get("pad"):
-        links.attributes["end"] = f"{side:g}"
+        give_room(best)
 
 
 def _nav_item(c: Node) -> bool:

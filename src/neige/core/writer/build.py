@@ -249,8 +249,9 @@ class Builder:
                 out["margin-inline-start"] = rem(n.tweak["before"])
                 if n.tweak["before"] > NARROW_INSET:
                     narrow["margin-inline-start"] = "0"
-            if abs(n.inset) > 0.05:
-                out["margin-block-start"] = rem(n.inset)
+            above = n.inset - float(n.attributes.get("reach", 0))
+            if abs(above) > 0.05:
+                out["margin-block-start"] = rem(above)
             if n.width == "grow":
                 out["flex"] = f"0 1 {rem(n.rect.w)}"
             elif n.width == "max":
@@ -410,6 +411,8 @@ class Builder:
             block, inline = (float(v) for v in n.attributes["pad"].split())
             declarations["display"] = "block"
             declarations["padding"] = f"{rem(block)} {rem(inline)}"
+            if n.attributes.get("reach"):
+                declarations["margin-block-end"] = rem(-float(n.attributes["reach"]))
         if n.attributes.get("nowrap"):
             declarations["white-space"] = "nowrap"
         type_class = self.sheet.named(
