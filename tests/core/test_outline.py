@@ -139,11 +139,14 @@ class Structure(unittest.TestCase):
         got = re.sub(r"\s+", " ", html(page()))
         self.assertIn("those who live nearest", got)
 
-    def test_like_cards_are_a_list_in_a_grid(self) -> None:
+    def test_like_cards_are_one_component_in_a_grid(self) -> None:
         r = page()
         outline = arrange(r)
-        grid = next(n for n in outline.root.walk() if n.attributes.get("list") and n.kind == "grid")
+        grid = next(n for n in outline.root.walk() if n.kind == "grid" and all(c.surface for c in n.children))
         self.assertEqual(len(grid.children), 3)
+        html = write(outline, r, Picture(np.full((900, 1440, 3), 255, np.uint8), 1), subset=False).html
+        cards = re.findall(r'<div class="([\w-]*card)">', html)
+        self.assertEqual((len(cards), len(set(cards))), (3, 1))
         css = write(outline, r, Picture(np.full((900, 1440, 3), 255, np.uint8), 1), subset=False).css
         self.assertIn("repeat(3, minmax(0, 1fr))", css)
 

@@ -289,6 +289,9 @@ def _heads(cells: list[list[tuple[Rect, list[Node]]]], reading: Reading) -> bool
         return {n.style for _, content in row for c in content for n in c.walk() if n.kind == "text"}
 
     first, second = styles(cells[0]), styles(cells[1])
+    corner = not cells[0][0][1] and bool(cells[1][0][1]) and all(content for _, content in cells[0][1:])
+    if corner and len(cells[0]) >= 3:
+        return True  # nothing in the corner, names along the top and down the side
     if not first or first & second:
         return False
     heavy = max(reading.styles[s].weight for s in first) >= 600

@@ -95,9 +95,18 @@ def give_names(root: Node, reading: Reading) -> None:
         elif n.kind == "image":
             n.name = "icon" if reading.cutouts[n.cutout].kind == "icon" else "picture"
         for c in n.children:
-            visit(c, name or parent, bool(n.attributes.get("list")))
+            visit(c, name or parent, bool(n.attributes.get("list")) or _alike(n.children))
 
     visit(root, "page")
+
+
+def _alike(parts: list[Node]) -> bool:
+    """Are two or more parts the same component: painted alike, or not at all, and equally wide?"""
+    if len(parts) < 2 or not all(c.children and c.kind in ("block", "row", "grid") for c in parts):
+        return False
+    fills = {c.surface.fill.colour if c.surface else "" for c in parts}
+    widths = [c.rect.w for c in parts]
+    return len(fills) == 1 and max(widths) - min(widths) <= 0.1 * max(widths)
 
 
 def _title(n: Node) -> str:

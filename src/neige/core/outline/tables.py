@@ -85,10 +85,18 @@ def _with_ends(run: list[Rect], boxes: list[Rect]) -> list[Rect]:
         edges(x, run[0].y - usual, right, run[0].y),
         edges(x, run[-1].bottom, right, run[-1].bottom + usual),
     )
+
+    def text_in(box: Rect) -> tuple[float, float]:
+        inside = [b for b in boxes if b.inside(box, 0.7)]
+        return min(b.y for b in inside), max(b.bottom for b in inside)
+
+    # as far from the text on the open side as the rule is on the other
     if holds(first):
-        rows.insert(0, first)
+        top, bottom = text_in(first)
+        rows.insert(0, edges(x, max(first.y, top - (run[0].y - bottom)), right, run[0].y))
     if holds(last):
-        rows.append(last)
+        top, bottom = text_in(last)
+        rows.append(edges(x, run[-1].bottom, right, min(last.bottom, bottom + top - run[-1].bottom)))
     return rows
 
 

@@ -17,6 +17,7 @@ EVEN = 0.8  # px within which gaps count as equal
 FLUID_FROM = 28.0  # px: larger type shrinks on small screens
 NARROW_INSET = 24.0  # px: larger offsets are dropped on small screens
 GUTTER = "var(--gutter)"
+OFF_MIDDLE = 1.2  # px by which a cell's content may be off its middle and still be centred
 INHERITED = {"a", "span", "strong", "em", "label", "p", "li", "code", "td", "th"}
 
 
@@ -663,6 +664,10 @@ class Builder:
                     )
                 if td.align != "start":
                     declared["text-align"] = td.align
+                if td.children:
+                    first, last = td.children[0].rect, td.children[-1].rect
+                    if abs((first.y + last.bottom) / 2 - td.rect.cy) > OFF_MIDDLE and first.y >= td.rect.y:
+                        declared |= {"vertical-align": "top", "padding-block-start": rem(first.y - td.rect.y)}
                 if td.surface:
                     declared |= self.paint(
                         td.surface, skip_fill=td.surface.fill.colour == self.reading.background.colour

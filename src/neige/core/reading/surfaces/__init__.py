@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -38,6 +39,9 @@ from neige.core.reading.surfaces.remains import device_slices, find_cutouts, sof
 from neige.core.reading.surfaces.rules import find_rules
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
+RINGING = (
+    17  # px: how far compression noise reaches from an edge, both ways (a block of colour is 16 px wide)
+)
 SHADE = 28.0  # 8-bit steps by which the thin shadow under a button is darker than the ground
 WHITE = 0.5  # of the height of the commonest colour's bands that white bands need to be the page's ground
 FULL = 0.995  # of the page's width: a band
@@ -72,7 +76,7 @@ def scan_surfaces(picture: Picture) -> SurfaceScan:
     """Gradients, flat regions and thin lines. Needs no text, so that it can run while the text is read."""
     pixels = snap_to_dominant(picture.pixels, picture.noise) if picture.noise else picture.pixels
     working, ramps = flatten(pixels, find_ramps(pixels))
-    regions, hulls = find_regions(working, picture.scale)
+    regions, hulls = find_regions(working, picture.scale, picture.noise > 0)
     return SurfaceScan(pixels, working, ramps, regions, hulls, find_rules(working, picture.scale))
 
 
@@ -121,9 +125,12 @@ def find_pictures(
     scale, background = picture.scale, panels.background
     surfaces, rules, given = _told(panels, scan, known, scale)
     canvas = _paint(picture, background, surfaces, rules)
-    off = apart(np.rint(canvas).astype(np.uint8), picture.pixels)
+    off = apart(np.rint(canvas).astype(np.uint8), scan.pixels)
     remains = off > EXPLAINED + 3 * picture.noise
     remains &= ~soft_shade(picture.pixels, canvas, remains)
+    if picture.noise:  # ringing beside hard edges is a few px wide, and nobody's picture
+        ringing = cv2.dilate(_hard_edges(canvas), np.ones((RINGING, RINGING), np.uint8)) > 0
+        remains &= ~(ringing & (apart(np.rint(canvas).astype(np.uint8), picture.pixels) < 90))
     for rect, kind in known:
         if kind != "surface":
             remains[device_slices(rect, scale)] = False
@@ -144,6 +151,15 @@ def find_pictures(
     surfaces = pool_alike(fit_in(round_corners(scan.pixels, surfaces, scale, photos)))
     cutouts = sorted([*box_icons(cutouts, text, surfaces), *given], key=lambda c: (c.rect.y, c.rect.x))
     return Ground(background, tuple(surfaces), tuple(rules), tuple(cutouts), float(explained), tuple(lost))
+
+
+def _hard_edges(canvas: NDArray[np.float32]) -> NDArray[np.uint8]:
+    """1 where the painted picture jumps from one pixel to the next."""
+    painted = np.rint(canvas).astype(np.uint8)
+    out = np.zeros(painted.shape[:2], np.uint8)
+    out[:, 1:] |= apart(painted[:, 1:], painted[:, :-1]) > 24
+    out[1:] |= apart(painted[1:], painted[:-1]) > 24
+    return out
 
 
 def _told(

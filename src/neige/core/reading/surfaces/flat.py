@@ -20,6 +20,7 @@ from neige.core.reading.colour import pack, unpack
 
 MIN_AREA = 90  # px² at 1x; a smaller flat region is a glyph or part of an icon
 MIN_PART = 24  # px: thinner parts of an L-shaped region are no surfaces
+FRINGE = 7  # px
 LEG = 4  # px: the sides of a card's border
 SIDE_SHARE = 0.55  # of a side that must be straight for a region to count as a rectangle
 
@@ -63,8 +64,13 @@ def snap_to_dominant(pixels: NDArray[np.uint8], noise: float) -> NDArray[np.uint
 Hull = tuple[int, int, int, int, int]  # x0, y0, x1, y1, packed colour
 
 
-def find_regions(pixels: NDArray[np.uint8], scale: int) -> tuple[list[Region], list[Hull]]:
-    """All flat rounded rectangles, largest first, and the boxes of all larger flat regions of any outline."""
+def find_regions(
+    pixels: NDArray[np.uint8], scale: int, noisy: bool = False
+) -> tuple[list[Region], list[Hull]]:
+    """All flat rounded rectangles, largest first, and the boxes of all larger flat regions of any outline.
+
+    In a `noisy` picture what stands out of a region by less than FRINGE px is compression noise at its edge.
+    """
     packed = pack(pixels)
     labels = label(packed, connectivity=1, background=-1).astype(np.int32)
     areas = np.bincount(labels.ravel())
@@ -84,6 +90,11 @@ def find_regions(pixels: NDArray[np.uint8], scale: int) -> tuple[list[Region], l
         if min(h, w) < 4 * scale:
             continue
         mask = numbered[place] == number
+        if noisy:
+            mask, rows, columns = _without_fringe(mask, rows, columns)
+            h, w = mask.shape
+            if min(h, w) < 4 * scale:
+                continue
         if h * w > 0.004 * labels.size:
             y, x = np.unravel_index(int(mask.argmax()), mask.shape)
             hulls.append(
@@ -121,6 +132,26 @@ def find_regions(pixels: NDArray[np.uint8], scale: int) -> tuple[list[Region], l
             )
         )
     return sorted(out, key=lambda r: (-r.area, r.y0, r.x0)), hulls
+
+
+def _without_fringe(
+    mask: NDArray[np.bool_], rows: slice, columns: slice
+) -> tuple[NDArray[np.bool_], slice, slice]:
+    """A region without its ragged edge, in its own tight box."""
+    kernel = np.ones((FRINGE, FRINGE), np.uint8)
+    solid = cv2.morphologyEx(
+        cv2.copyMakeBorder(mask.astype(np.uint8), 4, 4, 4, 4, cv2.BORDER_CONSTANT), cv2.MORPH_OPEN, kernel
+    )
+    solid = solid[4:-4, 4:-4] > 0
+    y, x = np.flatnonzero(solid.any(axis=1)), np.flatnonzero(solid.any(axis=0))
+    if y.size == 0:
+        return np.zeros((0, 0), bool), rows, columns
+    inner = solid[y[0] : y[-1] + 1, x[0] : x[-1] + 1]
+    return (
+        inner,
+        slice(rows.start + int(y[0]), rows.start + int(y[-1]) + 1),
+        slice(columns.start + int(x[0]), columns.start + int(x[-1]) + 1),
+    )
 
 
 def fit_rectangle(mask: NDArray[np.bool_]) -> float | None:

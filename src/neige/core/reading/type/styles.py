@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Line, Pin, Rect, TypeStyle, Word
 from neige.core.model.geometry import edges
-from neige.core.reading.colour import oklab, to_hex
+from neige.core.reading.colour import from_hex, oklab, to_hex
 from neige.core.reading.text.lines import RawLine, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, shape
@@ -23,6 +23,7 @@ SHORT = 3  # letters: no more can be an icon misread
 UNLIKE_ONE = 0.3  # residual from which a single letter is an icon
 UNLIKE = 0.56  # and a short line
 SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
+TWIN = 0.06  # of the size by which a word's may differ from its line's without being another
 COLOURED = 60  # 8-bit steps between a ground's channels from which its mixture with white is telling
 BETWEEN = 6  # 8-bit steps that a mixture may be off
 
@@ -82,7 +83,30 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
         )
         if made is not None:
             lines.append(made)
-    return _in_use(lines, styles)
+    return _in_use([_steady(n, styles) for n in lines], styles)
+
+
+def _steady(line: Line, styles: list[TypeStyle]) -> Line:
+    """A lone word measured in a near twin of its line's type, or too short to tell, is set as the words around it."""
+    if len(line.words) < 4:
+        return line
+    main = styles[line.style]
+    out = []
+    for i, w in enumerate(line.words):
+        s = styles[w.style]
+        beside = [line.words[k].style for k in (i - 1, i + 1) if 0 <= k < len(line.words)]
+        if w.style == line.style or w.style in beside:
+            out.append(w)
+            continue
+        ink = float(np.linalg.norm(oklab(from_hex(s.colour)) - oklab(from_hex(main.colour))))
+        plain = (s.underline, s.strike) == (main.underline, main.strike)
+        twin = (
+            s.family == main.family and s.italic == main.italic and abs(s.weight - main.weight) <= 100
+            and abs(s.size / main.size - 1) <= TWIN and ink < 0.05
+        )  # fmt: skip
+        tiny = sum(c.isalnum() for c in w.text) <= 1 and abs(s.size / main.size - 1) < 0.4 and ink < 0.1
+        out.append(replace(w, style=line.style) if plain and (twin or tiny) else w)
+    return replace(line, words=tuple(out))
 
 
 def _unmatched(p: Piece, kind: Type) -> Match:
