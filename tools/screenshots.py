@@ -46,6 +46,13 @@ def main() -> None:
                         for _ in range(9):
                             tab.keyboard.press("ArrowDown")
                         tab.wait_for_timeout(900)
+                    if name == "bench-layout":
+                        for _ in range(8):
+                            tab.keyboard.press("ArrowDown")
+                        tab.wait_for_timeout(600)
+                    if name == "bench-cutouts":
+                        tab.get_by_role("button", name="Formats side by side").first.click()
+                        tab.wait_for_timeout(2500)
                     if name == "findings":
                         tab.keyboard.press("n")
                         tab.wait_for_timeout(900)
@@ -63,7 +70,19 @@ def main() -> None:
                 found = {p["name"]: p["id"] for p in projects()}
                 shoot("/", "shelf")
                 landing, dashboard = found["Firnwatch landing page"], found["Station dashboard"]
-                for look in ("picture", "read", "type", "page", "seam", "veil", "difference", "live", "code"):
+                for look in (
+                    "picture",
+                    "read",
+                    "layout",
+                    "type",
+                    "cutouts",
+                    "page",
+                    "seam",
+                    "veil",
+                    "difference",
+                    "live",
+                    "code",
+                ):
                     shoot(f"/projects/{landing}/{look}", f"bench-{look}")
                 shoot(f"/projects/{dashboard}/seam", "findings")
                 shoot(f"/projects/{dashboard}/seam", "bench-night", dark=True)

@@ -13,11 +13,14 @@ from neige.core.outline.names import give_names
 from neige.core.outline.paragraphs import BULLET, paragraphs, tight
 from neige.core.outline.roles import body_style, find_controls, give_roles, heading_styles, node_text
 from neige.core.outline.tables import cell_lattices, column_edges, columns_agree, ruled_rows, table_node
+from neige.core.reading.colour import contrast
 
 __all__ = ["arrange"]
 
 FULL = 0.985  # of the page's width: a band
 COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
+SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
+FRAME = 24.0  # px of margin that a photo's frame has at most
 SECTION_GAP = 40.0  # px above a heading that starts a new section
 
 
@@ -122,7 +125,7 @@ def _build(
     items = _tables(children, marks.get(id(node), []), leaves.get(id(node), []), reading)
     small = [n.rect for n in (*items[0], *items[2]) if n.surface is not None or n.kind == "image"]
     texts = paragraphs(reading, items[1], small)
-    content = [*items[0], *texts, *items[2]]
+    content = [*(_framed_photo(n, reading) for n in items[0]), *texts, *items[2]]
     content = _join_bullets(content, reading)
     content = find_controls(content, node, reading)
     if not content:
@@ -134,6 +137,34 @@ def _build(
         node.kind, node.children = "row", whole.children
     else:
         node.children = [whole]
+
+
+def _framed_photo(n: Node, reading: Reading) -> Node:
+    """A box that holds nothing but a photo, with an even margin round it, is the photo's own frame."""
+    leaves = [d for d in n.walk()[1:] if not d.children]
+    photos = [c for c in leaves if c.kind == "image"]
+    if n.surface is None or n.surface.picture >= 0 or n.tag != "div" or not photos:
+        return n
+    photo, box, border = max(photos, key=lambda c: c.rect.area), n.rect, n.surface.border
+    scraps = [c for c in leaves if c is not photo]
+    # a pale line at the photo's edge, or a piece of it that was cut by itself, is part of it
+    near = all(
+        c.kind in ("image", "rule") and min(c.rect.w, c.rect.h) <= SCRAP and c.rect.inside(photo.rect.grow(SCRAP), 0.99)
+        and not (c.kind == "rule" and c.surface and contrast(c.surface.fill.colour, n.surface.fill.colour) > 1.25)
+        for c in scraps
+    )  # fmt: skip
+    if not near or reading.cutouts[photo.cutout].kind != "image" or photo.tag != "img":
+        return n
+    inner = union([photo.rect, *(c.rect for c in scraps if c.kind == "image")])
+    margins = (
+        inner.y - box.y - border[0], box.right - border[1] - inner.right,
+        box.bottom - border[2] - inner.bottom, inner.x - box.x - border[3],
+    )  # fmt: skip
+    if min(margins) < 1 or max(margins) > FRAME or max(margins) - min(margins) > 6:
+        return n
+    photo.rect, photo.surface = box, n.surface
+    photo.padding = margins
+    return photo
 
 
 def _tables(

@@ -279,7 +279,8 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
         if max(pitches) - min(pitches) <= 3 and not any(_solid(k) for k in kids) and len(kids) > 2:
             gap = min(gap, 24.0)
             even = lefts[-1] + pitches[-1] - gap
-            end = even if even <= x1 + 3 else x1
+            fits = even <= x1 + 3 and kids[-1].rect.right <= even + 3
+            end = even if fits else x1
     elif not any(_solid(k) for k in kids):
         gap = min(gap, 32.0)
     if not any(_solid(k) for k in kids):

@@ -116,6 +116,11 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         right = min(right, n.rect.right - max(p.rect.right for p in pictures))
     even = abs(left - right) <= max(4.0, 0.12 * n.rect.w)
     pale = contrast(s.fill.colour, "#ffffff") < 1.35
+    asks = bool(re.match(r"search\b", node_text(n), re.I)) and right < 60
+    if one_line and len(words) <= 4 and asks and low <= n.rect.h <= high and n.rect.w >= 4 * n.rect.h and (
+        framed or s.fill.colour != ground
+    ) and written_right > 0.4 * n.rect.w:  # fmt: skip
+        return _field(n, node_text(n), reading)
     if (
         one_line and len(words) <= 8 and TEXTAREA[0] < n.rect.h <= TEXTAREA[1] and n.rect.w >= 160 and pale and framed
         and texts[0].rect.y - n.rect.y < 24 and left < 40 and not pictures and contrast(inked.colour, s.fill.colour) < 7

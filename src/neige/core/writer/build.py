@@ -549,6 +549,9 @@ class Builder:
         declared = dict(placed)
         if cutout.radius:
             declared["border-radius"] = "50%"
+        if n.surface:
+            declared |= {"padding": self._tight_padding(n.padding)} | self.paint(n.surface)
+            w, h = round(n.rect.w), round(n.rect.h)
         e = Element(
             "img",
             {

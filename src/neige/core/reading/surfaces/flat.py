@@ -139,10 +139,10 @@ def _without_fringe(
 ) -> tuple[NDArray[np.bool_], slice, slice]:
     """A region without its ragged edge, in its own tight box."""
     kernel = np.ones((FRINGE, FRINGE), np.uint8)
-    solid = cv2.morphologyEx(
+    opened = cv2.morphologyEx(
         cv2.copyMakeBorder(mask.astype(np.uint8), 4, 4, 4, 4, cv2.BORDER_CONSTANT), cv2.MORPH_OPEN, kernel
     )
-    solid = solid[4:-4, 4:-4] > 0
+    solid: NDArray[np.bool_] = opened[4:-4, 4:-4] > 0
     y, x = np.flatnonzero(solid.any(axis=1)), np.flatnonzero(solid.any(axis=0))
     if y.size == 0:
         return np.zeros((0, 0), bool), rows, columns

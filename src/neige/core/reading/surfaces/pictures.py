@@ -14,6 +14,7 @@ from neige.core.reading.colour import from_hex
 from neige.core.reading.surfaces.flat import rounded_mask
 from neige.core.reading.surfaces.remains import device_slices
 
+LARGEST_PLATEAU = 20_000.0  # px²
 SMALL = 96.0  # px: the longest side of what may be a shape in an icon
 ODD = 20.0  # px: smaller things do not have borders on some of their sides only
 BOX = (10.0, 28.0)  # px: sides of check boxes and radio buttons
@@ -54,6 +55,18 @@ def take_shapes(
         else:
             kept.append(s)
     return kept
+
+
+def _unseen(
+    s: Surface, surfaces: list[Surface], ink: NDArray[np.bool_], background: Fill, scale: int
+) -> bool:
+    """A plateau in the shade of something else: hardly another colour than its ground, with an edge on one side at most."""
+    if sum(1 for w in s.border if w) != 1 or s.shadow is not None or s.fill.stops or s.accent:
+        return False
+    hosts = [o for o in surfaces if o is not s and s.rect.inside(o.rect, 0.98) and o.rect.area > s.rect.area]
+    host = min(hosts, key=lambda o: o.rect.area).fill if hosts else background
+    off = float(np.abs(from_hex(host.colour) - from_hex(s.fill.colour)).max())
+    return not host.stops and off <= FAINT and not s.rect.area > LARGEST_PLATEAU
 
 
 def _is_shape(
