@@ -19,6 +19,7 @@ __all__ = ["arrange"]
 
 FULL = 0.985  # of the page's width: a band
 COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
+BAR = 120.0  # px from the page's top above which its bar ends
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most
 SECTION_GAP = 40.0  # px above a heading that starts a new section
@@ -130,6 +131,12 @@ def _build(
     content = find_controls(content, node, reading)
     if not content:
         return
+    bar, rest = _top_bar(node, content, reading)
+    if bar:
+        below = compose(rest, lambda n: tight(n, reading))
+        plain = below.kind == "block" and below.surface is None and below.tag == "div" and below.children
+        node.children = [compose(bar, lambda n: tight(n, reading)), *(below.children if plain else [below])]
+        return
     whole = compose(content, lambda n: tight(n, reading))
     if whole.kind == "block" and whole.surface is None and whole.tag == "div" and whole.children:
         node.children = whole.children
@@ -137,6 +144,25 @@ def _build(
         node.kind, node.children = "row", whole.children
     else:
         node.children = [whole]
+
+
+def _top_bar(node: Node, content: list[Node], reading: Reading) -> tuple[list[Node], list[Node]]:
+    """(the page's bar, everything else) where a band's first things, side by side at the page's top, are one; else ([], content).
+
+    Without this a menu at the right and a headline at the left part into two columns.
+    """
+    if node.rect.y > 8 or node.rect.w < 0.9 * reading.width:
+        return [], content
+    bar = [c for c in content if tight(c, reading).bottom < BAR]
+    rest = [c for c in content if c not in bar]
+    if len(bar) < 3 or not rest:
+        return [], content
+    boxes = [tight(c, reading) for c in bar]
+    level = max(b.cy for b in boxes) - min(b.cy for b in boxes) <= 14
+    wide = max(b.right for b in boxes) - min(b.x for b in boxes) > 0.35 * node.rect.w
+    free = min(tight(c, reading).y for c in rest) - max(b.bottom for b in boxes) >= 20
+    brief = all(c.kind != "text" or (len(c.lines) == 1 and len(node_text(c).split()) <= 4) for c in bar)
+    return (bar, rest) if level and wide and free and brief else ([], content)
 
 
 def _framed_photo(n: Node, reading: Reading) -> Node:

@@ -36,12 +36,12 @@ def words_of(node: Node) -> list[str]:
 
 def find_menus(root: Node, reading: Reading) -> None:
     """Tag the page's bars and side columns, and link their entries; run after the landmarks of the page's bands are known."""
-    if not any(n.tag == "nav" and n.rect.y < TOP for n in root.walk()):
+    if not any(n.tag == "nav" and n.rect.y < TOP and n.rect.h < BAR for n in root.walk()):
         bars = [n for n in root.walk() if _is_bar(n, root)]
         if bars:  # of two bars the one with more entries is the menu; of one within another, the outer
             _make_bar(max(bars, key=lambda n: (_entries(n), len(n.walk()), -n.rect.y)))
     for n in root.walk():
-        if n.tag in ("div", "aside") and _is_side(n, root):
+        if n.tag in ("div", "aside", "nav") and _is_side(n, root):
             _make_side(n, reading)
             break
     _wordmark(root, reading)
