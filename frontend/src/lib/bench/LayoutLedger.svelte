@@ -41,21 +41,16 @@
       ? [...reading.palette].sort((a, b) => apart(a.colour, paint.colour) - apart(b.colour, paint.colour))[0]
       : undefined,
   );
-  const steps = $derived(
-    reading.grid && chosen
-      ? [chosen.rect.x, chosen.rect.x + chosen.rect.w].map((x) => {
-          const g = reading.grid!;
-          const at = Array.from({ length: g.columns }, (_, i) => g.margin + i * (g.column + g.gutter));
-          const left = at.findIndex((a) => Math.abs(a - x) <= 1);
-          const right = at.findIndex((a) => Math.abs(a + g.column - x) <= 1);
-          return left >= 0
-            ? `begins column ${left + 1}`
-            : right >= 0
-              ? `ends column ${right + 1}`
-              : undefined;
-        })
-      : [],
-  );
+  /** The columns that a mark begins and ends with, where it does. */
+  const columns = $derived.by(() => {
+    const g = reading.grid;
+    if (!g || !chosen) return "";
+    const starts = Array.from({ length: g.columns }, (_, i) => g.margin + i * (g.column + g.gutter));
+    const first = starts.findIndex((x) => Math.abs(x - chosen.rect.x) <= 1) + 1;
+    const last = starts.findIndex((x) => Math.abs(x + g.column - chosen.rect.x - chosen.rect.w) <= 1) + 1;
+    if (first && last) return first === last ? `column ${first}` : `columns ${first} to ${last}`;
+    return first ? `from column ${first}` : last ? `to column ${last}` : "";
+  });
   const pinned = $derived(project.pins.some((p) => p.kind === "grid"));
   let draft = $derived({
     columns: reading.grid?.columns ?? 12,
@@ -88,8 +83,8 @@
 {#snippet row(name: string, seen: string, other = "")}
   <tr class="border-b border-drift align-baseline">
     <th scope="row" class="py-1 pr-2 text-left font-normal whitespace-nowrap text-ash">{name}</th>
-    <td class="py-1 text-right font-semibold">{seen}</td>
-    <td class="py-1 pl-2 text-right text-sm whitespace-nowrap text-ash">{other}</td>
+    <td class="py-1 text-right font-semibold whitespace-nowrap">{seen}</td>
+    <td class="py-1 pl-2 text-right text-sm text-ash">{other}</td>
   </tr>
 {/snippet}
 {#snippet swatch(colour: string)}
@@ -188,11 +183,7 @@
     </h2>
     <table class="mt-2 w-full">
       <tbody>
-        {@render row(
-          "place",
-          `${trimmed(chosen.rect.x)}, ${trimmed(chosen.rect.y)}`,
-          steps.filter(Boolean).join(", "),
-        )}
+        {@render row("place", `${trimmed(chosen.rect.x)}, ${trimmed(chosen.rect.y)}`, columns)}
         {@render row("size", `${trimmed(chosen.rect.w)} × ${trimmed(chosen.rect.h)}`, "px")}
         {#if surface}
           {@render row(

@@ -151,6 +151,9 @@ def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -
     amplitude, sigma, dx, dy, spread = (float(v) for v in fit.x)
     if float(np.sqrt(np.mean(fit.fun**2))) > max(1.5, 0.2 * strongest):
         return None
+    thrown = max(abs(dx), abs(dy))
+    if abs(dx) >= 11.5 * scale or (thrown > 10 * scale and 2 * sigma < 0.5 * thrown):
+        return None  # a fit that ran to its bounds: a far, hard shadow is something else that lies there
     base = float(ground.mean())
     opacity = min(1.0, amplitude / max(base, 1.0))
     outer = next(d for d in (bottom, right, left, top) if d is not None)
