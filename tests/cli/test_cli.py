@@ -42,7 +42,7 @@ class Read(unittest.TestCase):
         documented = (Path(__file__).parents[2] / "docs" / "reading-format.md").read_text()
         for name in (*found, *found["lines"][0], *found["styles"][0], *found["surfaces"][0]):
             self.assertIn(f"`{name}`", documented)
-        self.assertEqual(found["version"], 2)
+        self.assertEqual(found["version"], 3)
         image = cv2.imdecode(np.frombuffer(overlay.read_bytes(), np.uint8), cv2.IMREAD_COLOR)
         self.assertEqual(image.shape[1], found["width"] * found["scale"])
 
