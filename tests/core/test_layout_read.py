@@ -143,6 +143,19 @@ class Charts(unittest.TestCase):
         self.assertAlmostEqual(found[0].right, 462, delta=4)
         self.assertGreater(found[0].bottom, 290)
 
+    def test_years_in_a_table_are_no_axis(self) -> None:
+        """What stands in a chart is baked into a picture: a table's words must never be."""
+        host = Surface(Rect(0, 0, 500, 400), Fill("#ffffff"))
+        rules = [Rule(Rect(30, 127 + 40.0 * i, 440, 1), "#dddddd") for i in range(5)]
+        rows = [line("Upper Cairn", 200, 100 + 40.0 * i, 90) for i in range(5)]
+        axis = self.axis(["2026", "2025", "2024", "2023", "2022"])
+        self.assertEqual(find_charts([*axis, *rows], [host], rules), [])
+        self.assertEqual(find_charts(axis, [host], []), [])
+
+    def test_a_long_column_of_numbers_costs_no_more_than_it_is_long(self) -> None:
+        calls = [line(str(9000 - 7 * i), 40, 20.0 * i, 30) for i in range(600)]
+        self.assertEqual(find_charts(calls, [], []), [])
+
     def test_a_column_of_prices_is_none(self) -> None:
         self.assertEqual(find_charts(self.axis(["12", "8", "5", "-5", "20"]), [], []), [])
 

@@ -10,6 +10,8 @@ from neige.core.model.geometry import edges, union
 
 TICKS = 3  # labels at least
 STEP = 1.6  # px by which the distances between tick labels may differ
+MOST = 16  # labels: a longer column of even numbers is a table's
+NEXT = 3  # labels further down a column at which an axis may go on
 EDGE = 3.0  # px by which the labels' right (or left) edges may differ
 BELOW = 44.0  # px under the lowest tick label within which the other axis has its labels
 MIN_WIDE = 120.0  # px
@@ -29,9 +31,9 @@ def find_charts(lines: Sequence[Line], surfaces: Sequence[Surface], rules: Seque
             for t in ticks
             if abs(t[0].box.right - line.box.right) <= EDGE or abs(t[0].box.x - line.box.x) <= EDGE
         ]
+        used |= {id(n) for n, _ in column}  # each column is looked at once
         axis = _axis(sorted(column, key=lambda t: t[0].box.y))
         if axis and (plot := _plot(axis, lines, surfaces, rules)):
-            used |= {id(n) for n in axis}
             if not any(plot.inside(o, 0.5) for o in out):
                 out.append(plot)
     return out
@@ -52,7 +54,7 @@ def _axis(column: list[tuple[Line, float]]) -> list[Line]:
     """The longest run of labels, top to bottom, at even distances whose numbers fall by even amounts."""
     best: list[Line] = []
     for i in range(len(column)):
-        for j in range(i + 1, len(column)):
+        for j in range(i + 1, min(i + 1 + NEXT, len(column))):
             pitch = column[j][0].box.cy - column[i][0].box.cy
             fall = column[i][1] - column[j][1]
             if pitch < 12 or fall <= 0:
@@ -60,10 +62,12 @@ def _axis(column: list[tuple[Line, float]]) -> list[Line]:
             run = [column[i][0], column[j][0]]
             value = column[j][1]
             for line, v in column[j + 1 :]:
+                if line.box.cy > run[-1].box.cy + pitch + STEP or len(run) > MOST:
+                    break
                 if abs(line.box.cy - run[-1].box.cy - pitch) <= STEP and abs(value - v - fall) <= 0.01 * fall:
                     run.append(line)
                     value = v
-            if len(run) >= TICKS and len(run) > len(best):
+            if TICKS <= len(run) <= MOST and len(run) > len(best):
                 best = run
     return best
 
@@ -101,6 +105,17 @@ def _plot(
     ]
     if len(under) < 2 and len(grid) < 2:  # a column of numbers beside nothing
         return None
+    beside = [
+        n for n in lines
+        if n not in axis and labels.right + 4 < n.box.cx < right and labels.y - 4 <= n.box.cy <= axis[-1].box.bottom + 4
+    ]  # fmt: skip
+    shapes = [
+        s
+        for s in surfaces
+        if s.rect.inside(edges(labels.right, labels.y - 20, right + 4, labels.bottom + 20), 0.95)
+    ]
+    if len(beside) >= len(axis) or len(grid) + len(shapes) < 2:
+        return None  # a table, or a list of years: what stands beside the numbers is text, or nothing is drawn there
     bottom = max((b.bottom for b in under), default=labels.bottom)
     if host and len(under) < 2:
         bottom = host.bottom - max(8.0, labels.x - host.x)
