@@ -152,6 +152,8 @@ class Api(ClusterTest):
         project_id, _ = self.finished()
         path = f"/api/projects/{project_id}"
         before = self.http.get(path).json["picture"]
+        pin = {"kind": "region", "rect": {"x": 100, "y": 200, "w": 50, "h": 30}, "to": "icon"}
+        self.http.post(f"{path}/pins", json=pin)
         answer = self.http.post(f"{path}/picture", json={"scale": before["scale"], "trim": [40, 0, 10, 0]})
         self.assertEqual(answer.status_code, 201, answer.json)
         after = answer.json["picture"]
@@ -159,6 +161,8 @@ class Api(ClusterTest):
             (after["height"], after["trim"]), (before["height"] - 50 // before["scale"], [40, 0, 10, 0])
         )
         self.assertEqual(answer.json["build"]["state"], "queued")
+        moved = answer.json["pins"][0]["rect"]
+        self.assertEqual((moved["x"], moved["y"], moved["w"]), (100, 200 - 40 / before["scale"], 50))
         for bad in (
             {"scale": 4},
             {"scale": 1, "trim": [1, 2]},

@@ -15,7 +15,8 @@ from sqlalchemy.orm import Session
 from werkzeug.exceptions import Conflict, NotFound, ServiceUnavailable, UnprocessableEntity
 
 from neige import __version__
-from neige.core.reading.pins import pin_from
+from neige.core.model.codec import to_json
+from neige.core.reading.pins import moved, pin_from
 from neige.core.reading.type.catalogue import catalogue
 from neige.jobs.intake import check_picture
 from neige.jobs.projects import add_picture, add_project
@@ -217,7 +218,14 @@ def take_picture(path: ProjectPath, body: PictureIn) -> Reply:
     )
     with database().session() as s:
         project = _project(s, path.project_id)
-        add_picture(s, project, new)
+        old = project.pictures[-1]
+        row = add_picture(s, project, new)
+        # what was pinned stays where it is in the picture, in every state that undo can go back to
+        project.pin_states = [
+            [to_json(moved(pin_from(p), (old.scale, old.trim), (row.scale, row.trim))) for p in state]
+            for state in project.pin_states
+        ]
+        s.flush()
         s.refresh(project)
         return as_json(_rebuild(s, project), 201)
 

@@ -33,9 +33,9 @@ def find_charts(lines: Sequence[Line], surfaces: Sequence[Surface], rules: Seque
         ]
         used |= {id(n) for n, _ in column}  # each column is looked at once
         axis = _axis(sorted(column, key=lambda t: t[0].box.y))
-        if axis and (plot := _plot(axis, lines, surfaces, rules)):
-            if not any(plot.inside(o, 0.5) for o in out):
-                out.append(plot)
+        plot = _plot(axis, lines, surfaces, rules) if axis else None
+        if plot and not any(plot.inside(o, 0.5) for o in out):
+            out.append(plot)
     return out
 
 

@@ -83,6 +83,18 @@ def choose_assets(cutouts: Sequence[Cutout], pins: Sequence[Pin]) -> tuple[Cutou
     return tuple(out)
 
 
+def moved(pin: Pin, before: tuple[int, Sequence[int]], after: tuple[int, Sequence[int]]) -> Pin:
+    """The same correction in a picture taken anew. `before`, `after`: its scale and what is trimmed off it, in device px."""
+    (old, old_trim), (new, new_trim) = before, after
+    k = old / new
+    dx, dy = (old_trim[3] - new_trim[3]) / new, (old_trim[0] - new_trim[0]) / new
+    r = pin.rect
+    place = Rect(r.x * k + dx, r.y * k + dy, r.w * k, r.h * k)
+    return replace(
+        pin, rect=place, x=pin.x * k + dx if pin.x else 0.0, gutter=pin.gutter * k, size=pin.size * k
+    )
+
+
 def is_about(pin: Pin, box: Box, scale: int) -> bool:
     """Does a pin's rectangle cover a box (device px)?"""
     return _share(box, _device(pin.rect, scale)) >= INSIDE
