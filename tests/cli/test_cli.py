@@ -46,6 +46,16 @@ class Read(unittest.TestCase):
         image = cv2.imdecode(np.frombuffer(overlay.read_bytes(), np.uint8), cv2.IMREAD_COLOR)
         self.assertEqual(image.shape[1], found["width"] * found["scale"])
 
+    def test_a_frame_is_trimmed_off_and_too_much_of_it_is_refused(self) -> None:
+        out = self.folder / "trimmed.json"
+        call("read", self.picture, "-o", out)
+        whole = json.loads(out.read_text())
+        self.assertEqual(call("read", self.picture, "-o", out, "--trim", "100", "0", "20", "0")[0], 0)
+        self.assertEqual(json.loads(out.read_text())["height"], whole["height"] - 120 / whole["scale"])
+        code, _, err = call("read", self.picture, "--trim", "99999", "0", "0", "0")
+        self.assertEqual(code, 3)
+        self.assertIn("leaves nothing", err)
+
     def test_pins_from_a_file_are_obeyed_and_bad_ones_refused(self) -> None:
         pins = self.folder / "pins.json"
         _, text, _ = call("read", self.picture)

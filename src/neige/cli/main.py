@@ -90,6 +90,10 @@ def parser() -> argparse.ArgumentParser:
         command.add_argument(
             "--scale", type=int, choices=(1, 2, 3), help="device pixels per CSS px (default: inferred)"
         )
+        command.add_argument(
+            "--trim", type=int, nargs=4, metavar=("TOP", "RIGHT", "BOTTOM", "LEFT"), default=(0, 0, 0, 0),
+            help="device pixels to cut off: a browser's or device's frame",
+        )  # fmt: skip
     return p
 
 
@@ -121,7 +125,14 @@ def _tell(stage: str, what: str) -> None:
 def _build(a: argparse.Namespace) -> int:
     content = a.picture.read_bytes()
     result = build(
-        content, a.picture.name, draw_page, width=a.width, scale=a.scale, pins=_pins(a.pins), progress=_tell
+        content,
+        a.picture.name,
+        draw_page,
+        width=a.width,
+        scale=a.scale,
+        trim=a.trim,
+        pins=_pins(a.pins),
+        progress=_tell,
     )
     for asset in page_files(result.page):
         target = a.out / asset.path
@@ -133,7 +144,7 @@ def _build(a: argparse.Namespace) -> int:
 
 
 def _read(a: argparse.Namespace) -> int:
-    picture = open_picture(a.picture.read_bytes(), a.picture.name, width=a.width, scale=a.scale)
+    picture = open_picture(a.picture.read_bytes(), a.picture.name, width=a.width, scale=a.scale, trim=a.trim)
     reading = read(picture, pins=_pins(a.pins))
     text = json.dumps(to_json(reading), indent=1, ensure_ascii=False) + "\n"
     if a.out:
@@ -160,7 +171,7 @@ def _pins(path: Path | None) -> list[Pin]:
 
 
 def _prove(a: argparse.Namespace) -> int:
-    picture = open_picture(a.picture.read_bytes(), a.picture.name, width=a.width, scale=a.scale)
+    picture = open_picture(a.picture.read_bytes(), a.picture.name, width=a.width, scale=a.scale, trim=a.trim)
     drawing = draw_site(a.page, picture.width)
     proof = prove(read(picture), picture, drawing)
     if a.json:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 import json
 from functools import lru_cache
-from typing import Any
 from uuid import UUID
 
 import numpy as np
@@ -25,7 +24,7 @@ from neige.core.reading.overlay import png
 from neige.core.reading.type.specimen import draw_specimen, specimen_rect
 from neige.core.writer.cutouts import Format, formats
 from neige.store.database import get_blob
-from neige.web.api import as_json, database, find_build
+from neige.web.api import Reply, as_json, database, find_build
 from neige.web.schemas import (
     Box,
     BuildPath,
@@ -40,7 +39,6 @@ from neige.web.schemas import (
     ReadingOut,
 )
 
-Reply = Response | dict[str, Any] | tuple[dict[str, Any], int]
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}  # a finished build never changes
 SIGNAL = (184, 57, 26)  # RGB of the map of what is unexplained
 
@@ -91,9 +89,9 @@ def get_specimen(path: LinePath) -> Reply:
     )
 
 
-@lru_cache(maxsize=2)
+@lru_cache(maxsize=1)
 def _opened(build_id: UUID) -> tuple[Reading, Picture]:
-    """A build's reading and the picture it was made of. Both are large: only the last two are kept."""
+    """A build's reading and the picture it was made of. Both are large: only the last ones are kept."""
     with database().session() as s:
         reading = _reading(s, build_id)
         row = find_build(s, build_id).picture

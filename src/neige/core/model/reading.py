@@ -179,7 +179,7 @@ class PaletteEntry:
 
 @dataclass(frozen=True, slots=True)
 class Contrast:
-    """An ink on its ground with their contrast ratio (WCAG 2.2, 1..21) and what its largest text needs for level AA."""
+    """An ink on its ground with their contrast ratio (WCAG 2.2, 1..21) and what its smallest text needs for level AA."""
 
     ink: str
     ground: str

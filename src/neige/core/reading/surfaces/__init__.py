@@ -30,7 +30,7 @@ from neige.core.reading.surfaces.cards import (
     join_stacks,
     pool_alike,
 )
-from neige.core.reading.surfaces.corners import round_corners
+from neige.core.reading.surfaces.corners import round_corners, tidy
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
 from neige.core.reading.surfaces.frame import Border, SoftShadow, find_border, find_shadow, rings
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
@@ -277,7 +277,7 @@ def _surfaces(
         radius = (corner + (max(border.widths) if corner else 0)) / scale
         out.append(
             Surface(
-                rect, fill, _tidy(min(radius, min(rect.w, rect.h) / 2)), (top / scale, right / scale, bottom / scale, left / scale),
+                rect, fill, tidy(min(radius, min(rect.w, rect.h) / 2)), (top / scale, right / scale, bottom / scale, left / scale),
                 to_hex(border.colour) if border.colour else "", _shadow(shadow, scale), round(min(1.0, 0.5 + region.filled / 2), 3),
             )
         )  # fmt: skip
@@ -354,11 +354,6 @@ def _grown(region: Region, around: list[NDArray[np.float64]]) -> Region:
     return replace(
         region, x0=region.x0 - left, y0=region.y0 - top, x1=region.x1 + right, y1=region.y1 + bottom
     )
-
-
-def _tidy(radius: float) -> float:
-    whole = round(radius)
-    return float(whole) if abs(radius - whole) < 0.45 else round(radius * 2) / 2
 
 
 def _at_edge(pixels: NDArray[np.uint8], region: Region) -> NDArray[np.float64]:

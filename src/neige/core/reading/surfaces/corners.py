@@ -52,18 +52,19 @@ def _rounded(pixels: NDArray[np.uint8], s: Surface, scale: int, photos: Sequence
         return s
     half = min(s.rect.w, s.rect.h) / 2
     if max(known) - min(known) <= max(ALIKE * scale, 0.1 * max(known)):
-        radius = _tidy(float(np.median(known)) / scale)
+        radius = tidy(float(np.median(known)) / scale)
         if radius >= ROUND * half:
             return replace(s, radius=half, corners=None)
         if abs(radius - s.radius) < 1.0 and s.radius:
             return replace(s, corners=None)
         return replace(s, radius=radius, corners=None)
-    usual = _tidy(max(known) / scale)
-    corners = tuple(usual if r is None else _tidy(r / scale) for r in seen)
+    usual = tidy(max(known) / scale)
+    corners = tuple(usual if r is None else tidy(r / scale) for r in seen)
     return replace(s, radius=usual, corners=(corners[0], corners[1], corners[2], corners[3]))
 
 
-def _tidy(radius: float) -> float:
+def tidy(radius: float) -> float:
+    """A radius in whole px where it nearly is one, else in halves."""
     whole = round(radius)
     return float(whole) if abs(radius - whole) < 0.45 else round(radius * 2) / 2
 
