@@ -74,8 +74,9 @@ class SurfaceScan:
 
 def scan_surfaces(picture: Picture) -> SurfaceScan:
     """Gradients, flat regions and thin lines. Needs no text, so that it can run while the text is read."""
+    found = find_ramps(picture.pixels)
     pixels = snap_to_dominant(picture.pixels, picture.noise) if picture.noise else picture.pixels
-    working, ramps = flatten(pixels, find_ramps(pixels))
+    working, ramps = flatten(pixels, found, picture.pixels, picture.noise)
     regions, hulls = find_regions(working, picture.scale, picture.noise > 0)
     return SurfaceScan(pixels, working, ramps, regions, hulls, find_rules(working, picture.scale))
 

@@ -21,7 +21,10 @@ from neige.core.reading.colour import pack, unpack
 MIN_AREA = 90  # px² at 1x; a smaller flat region is a glyph or part of an icon
 MIN_PART = 24  # px: thinner parts of an L-shaped region are no surfaces
 FRINGE = 7  # px
+RAGGED = 4  # px by which compression moves a region's edge
 LEG = 4  # px: the sides of a card's border
+DOMINANT, DOMINANT_SHARE = 48, 0.001  # colours of a noisy picture at most, and the share of it that makes one
+SAME_COLOUR = 3.0  # 8-bit steps between two modes of one colour
 SIDE_SHARE = 0.55  # of a side that must be straight for a region to count as a rectangle
 
 
@@ -43,17 +46,24 @@ class Region:
 
 
 def snap_to_dominant(pixels: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:
-    """Replace each pixel within reach of a dominant colour by that colour: undoes compression noise on flat ground."""
+    """Replace each pixel within reach of a dominant colour by that colour: undoes compression noise on flat ground.
+
+    Dominant colours are the modes of a histogram in bins of 8 steps; a colour on the border of two bins is one colour.
+    """
     smooth = np.asarray(cv2.medianBlur(pixels, 3), np.uint8)
     coarse = pack(np.asarray(smooth >> 3, np.uint8))
     values, counts = np.unique(coarse, return_counts=True)
-    order = np.argsort(-counts, kind="stable")[:24]
+    order = np.argsort(-counts, kind="stable")[:DOMINANT]
     out = smooth.copy()
     best = np.full(pixels.shape[:2], 6 + 4 * noise, np.float32)
+    centres: list[NDArray[np.float64]] = []
     for i in order:
-        if counts[i] < 0.002 * coarse.size:
+        if counts[i] < DOMINANT_SHARE * coarse.size:
             break
         centre = np.median(smooth[coarse == values[i]], axis=0)
+        if any(np.abs(centre - c).max() <= SAME_COLOUR for c in centres):
+            continue
+        centres.append(centre)
         distance = np.abs(smooth.astype(np.float32) - centre).max(axis=2)
         near = distance < best
         out[near] = centre.astype(np.uint8)
@@ -147,11 +157,22 @@ def _without_fringe(
     if y.size == 0:
         return np.zeros((0, 0), bool), rows, columns
     inner = solid[y[0] : y[-1] + 1, x[0] : x[-1] + 1]
-    return (
-        inner,
-        slice(rows.start + int(y[0]), rows.start + int(y[-1]) + 1),
-        slice(columns.start + int(x[0]), columns.start + int(x[-1]) + 1),
-    )
+    (left, right), (top, bottom) = _ragged(inner), _ragged(inner.T)
+    inner = inner[top : inner.shape[0] - bottom, left : inner.shape[1] - right]
+    y0, x0 = rows.start + int(y[0]) + top, columns.start + int(x[0]) + left
+    return inner, slice(y0, y0 + inner.shape[0]), slice(x0, x0 + inner.shape[1])
+
+
+def _ragged(mask: NDArray[np.bool_]) -> tuple[int, int]:
+    """How many columns at the left and the right end of a region most of its middle rows do not reach; at most RAGGED."""
+    n = mask.shape[0]
+    middle = mask[n // 4 : n - n // 4]
+    middle = middle[middle.any(axis=1)]
+    if not len(middle) or mask.shape[1] < 4 * RAGGED:
+        return 0, 0
+    ends = (middle.argmax(axis=1), middle[:, ::-1].argmax(axis=1))
+    off = [int(np.quantile(e, 0.4)) for e in ends]
+    return (off[0] if off[0] <= RAGGED else 0), (off[1] if off[1] <= RAGGED else 0)
 
 
 def fit_rectangle(mask: NDArray[np.bool_]) -> float | None:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
@@ -111,15 +112,37 @@ def find_ramps(pixels: NDArray[np.uint8]) -> list[Ramp]:
         coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(h * w, h * w)), directed=False
     )
     counts = np.bincount(labels)
-    ramps = []
+    flat = cells.reshape(-1, 3)
+
+    def fit(members: NDArray[np.int64]) -> Ramp | None:
+        return _fit(flat[members], members % w, members // w, 0.25 * h * w)
+
+    ramps: list[Ramp] = []
+    groups: list[NDArray[np.int64]] = []
     for number in np.argsort(-counts, kind="stable"):
         if counts[number] < MIN_CELLS:
             break
         members = np.flatnonzero(labels == number)
-        ramp = _fit(cells.reshape(-1, 3)[members], members % w, members // w, 0.25 * h * w)
-        if ramp is not None:
+        ramp = fit(members)
+        if ramp is None:
+            continue
+        for i, other in enumerate(ramps):  # a panel that lies across a gradient parts it in two
+            whole = fit(np.concatenate([groups[i], members])) if _in_line(other, ramp) else None
+            if whole is not None:
+                ramps[i], groups[i] = whole, np.concatenate([groups[i], members])
+                break
+        else:
             ramps.append(ramp)
+            groups.append(members)
     return ramps
+
+
+def _in_line(a: Ramp, b: Ramp) -> bool:
+    """True if two gradients have one direction and boxes of one width or height that lie in line."""
+    (ax0, ay0, ax1, ay1), (bx0, by0, bx1, by1) = a.box, b.box
+    level = abs(ay0 - by0) <= 2 * CELL and abs(ay1 - by1) <= 2 * CELL
+    plumb = abs(ax0 - bx0) <= 2 * CELL and abs(ax1 - bx1) <= 2 * CELL
+    return abs(a.dx * b.dx + a.dy * b.dy) > 0.98 and (level or plumb)
 
 
 def _fit(
@@ -172,14 +195,19 @@ def _fit(
 
 
 def flatten(
-    pixels: NDArray[np.uint8], ramps: list[Ramp]
+    pixels: NDArray[np.uint8], ramps: list[Ramp], seen: NDArray[np.uint8], noise: float = 0.0
 ) -> tuple[NDArray[np.uint8], dict[tuple[int, int, int], Ramp]]:
-    """A copy of the picture in which every gradient is one flat colour found nowhere else in it, and which colour means which."""
+    """A copy of the picture in which every gradient is one flat colour found nowhere else in it, and which colour means which.
+
+    `seen` is the picture as it came, `noise` (8-bit steps) that of its compression; `pixels` has it undone on flat ground.
+    """
     if not ramps:
         return pixels, {}
     out = pixels.copy()
     meaning: dict[tuple[int, int, int], Ramp] = {}
     height, width = pixels.shape[:2]
+    if noise:
+        seen = np.asarray(cv2.medianBlur(seen, 3), np.uint8)
     for i, ramp in enumerate(ramps[:40]):
         x0, y0, x1, y1 = ramp.box
         x0, y0, x1, y1 = (
@@ -189,8 +217,8 @@ def flatten(
             min(height, y1 + 2 * CELL),
         )
         y, x = np.mgrid[y0:y1, x0:x1]
-        match = np.abs(ramp.predict(x + 0.5, y + 0.5) - pixels[y0:y1, x0:x1]).max(axis=2) <= INLIER + 1.5
+        off = np.abs(ramp.predict(x + 0.5, y + 0.5) - seen[y0:y1, x0:x1]).max(axis=2)
         key = (1 + 3 * i, 254 - 2 * i, 131)
-        out[y0:y1, x0:x1][match] = key
+        out[y0:y1, x0:x1][off <= INLIER + 1.5 + 4 * noise] = key
         meaning[key] = ramp
     return out, meaning
