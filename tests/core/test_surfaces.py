@@ -55,7 +55,7 @@ class Flat(unittest.TestCase):
         p = canvas(
             [Surface(Rect(50, 50, 200, 100), Fill("#ffffff")), Surface(Rect(60, 60, 40, 30), Fill("#c0452a"))]
         )
-        regions, _ = find_regions(p.pixels, 1)
+        regions, _, _ = find_regions(p.pixels, 1)
         areas = [r.area for r in regions]
         self.assertEqual(areas, sorted(areas, reverse=True))
 
@@ -164,6 +164,44 @@ class PaintedBack(unittest.TestCase):
                 for (_, got), want in zip((stops[0], stops[-1]), ("#20405a", "#6fb2c8")):
                     np.testing.assert_allclose(from_hex(got), from_hex(want), atol=6)
 
+    def test_a_radial_gradient_keeps_its_centre_and_reach(self) -> None:
+        html = "<style>body{margin:0;background:#fff}div{margin:40px;width:400px;height:240px;background:radial-gradient(circle at 25% 50%,#9fc3d1,#20405a)}</style><div></div>"
+        picture, _ = drawn(html, 480)
+        found = [s for s in read_surfaces(picture, []).surfaces if s.fill.stops]
+        self.assertEqual([s.rect for s in found], [Rect(40, 40, 400, 240)])
+        fill = found[0].fill
+        assert fill.centre is not None
+        np.testing.assert_allclose(fill.centre, (0.25, 0.5), atol=0.01)
+        reach = np.hypot(300, 120)  # to the farthest corner
+        np.testing.assert_allclose((fill.radii[0] * 400, fill.radii[1] * 240), (reach, reach), rtol=0.03)
+        for (_, got), want in zip((fill.stops[0], fill.stops[-1]), ("#9fc3d1", "#20405a")):
+            np.testing.assert_allclose(from_hex(got), from_hex(want), atol=4)
+
+    def test_dashed_frames_are_borders_and_no_pictures(self) -> None:
+        css = (
+            "body{margin:0;background:#f4f6f8}div{box-sizing:border-box;width:340px;height:120px;margin:20px}"
+            ".a{border:1px dashed #7a8a96}.b{background:#fff;border:2px dashed #2c6175;border-radius:12px}"
+            ".c{height:40px;background:#fff;border:1px dashed #101820;border-radius:8px}"
+        )
+        html = f'<style>{css}</style><div class="a"></div><div class="b"></div><div class="c"></div>'
+        for scale in (1, 2):
+            with self.subTest(scale):
+                picture, _ = drawn(html, 400, scale=scale)
+                found = read_surfaces(picture, [])
+                self.assertEqual(found.cutouts, ())
+                got = [
+                    (s.rect, s.radius, s.border[0], s.border_style)
+                    for s in sorted(found.surfaces, key=lambda s: s.rect.y)
+                ]
+                self.assertEqual(
+                    got,
+                    [
+                        (Rect(20, 20, 340, 120), 0, 1, "dashed"),
+                        (Rect(20, 160, 340, 120), 12, 2, "dashed"),
+                        (Rect(20, 300, 340, 40), 8, 1, "dashed"),
+                    ],
+                )
+
     def test_rules_are_told_from_surfaces(self) -> None:
         rule = Rule(Rect(40, 200, 400, 1), "#c3ced6")
         found = read_surfaces(canvas([], [rule], ground="#ffffff"), [])
@@ -184,6 +222,19 @@ class PaintedBack(unittest.TestCase):
         picture = open_picture(encode(canvas([card], ground="#ffffff").pixels, "JPEG", quality=80), "x")
         found = max(read_surfaces(picture, []).surfaces, key=lambda s: s.rect.iou(card.rect))
         self.assertGreater(found.rect.iou(card.rect), 0.95)
+
+    def test_a_compressed_gradient_with_a_dark_panel_across_it_is_one_surface(self) -> None:
+        card = Surface(Rect(80, 60, 300, 200), Fill("#55798a", 180.0, ((0.0, "#2c6175"), (1.0, "#9fc3d1"))))
+        bar = Surface(
+            Rect(110, 90, 240, 50), Fill("#1f2d38")
+        )  # its blue lies on the border of two bins of a histogram
+        seen = canvas([card, bar], ground="#f4f6f8")
+        picture = open_picture(encode(seen.pixels, "JPEG", quality=80), "x")
+        found = read_surfaces(picture, []).surfaces
+        for wanted in (card, bar):
+            best = max(found, key=lambda s: s.rect.iou(wanted.rect))
+            self.assertGreater(best.rect.iou(wanted.rect), 0.93)
+            self.assertEqual(bool(best.fill.stops), bool(wanted.fill.stops))
 
     def test_one_colour_is_a_page_with_nothing_on_it(self) -> None:
         found = read_surfaces(open_picture(png(np.full((300, 400, 3), 77, np.uint8)), "x"), [])

@@ -190,7 +190,7 @@
             "fill",
             surface.fill.stops?.length ? "gradient" : surface.fill.colour,
             surface.fill.stops?.length
-              ? `${trimmed(surface.fill.angle ?? 0, 1)}°, ${surface.fill.stops.map((s) => s[1]).join(" → ")}`
+              ? `${surface.fill.centre ? "from a centre" : `${trimmed(surface.fill.angle ?? 0, 1)}°`}, ${surface.fill.stops.map((s) => s[1]).join(" → ")}`
               : "",
           )}
           {#if surface.corners}{@render row(

@@ -99,11 +99,14 @@ class RotatedLine:
 
 @dataclass(frozen=True, slots=True)
 class Fill:
-    """A flat colour, or a linear gradient: `angle` in CSS degrees, `stops` as (offset 0..1, colour)."""
+    """A flat colour, or a gradient with `stops` as (offset 0..1, colour): linear at `angle` (CSS degrees), or radial round a
+    `centre` with `radii`, both as shares of the box's width and height."""
 
     colour: str
     angle: float = 0.0
     stops: tuple[tuple[float, str], ...] = ()
+    centre: tuple[float, float] | None = None
+    radii: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,7 +126,7 @@ class Surface:
     """A painted rectangle. `rect` is the border box; `border` is top, right, bottom, left widths.
 
     `radius` is that of its corners; where they differ, `corners` has each (top left, then clockwise) and `radius` is the largest.
-    `accent`: one side (0 top, 1 right, 2 bottom, 3 left) with a border of its own width and colour.
+    `border_style`: solid or dashed. `accent`: one side (0 top, 1 right, 2 bottom, 3 left) with a border of its own width and colour.
     """
 
     rect: Rect
@@ -136,6 +139,7 @@ class Surface:
     picture: int = -1  # index of the cutout painted behind its content, or -1
     corners: tuple[float, float, float, float] | None = None
     accent: tuple[int, float, str] | None = None
+    border_style: str = "solid"
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,13 +12,19 @@ from neige.core.reading.surfaces.flat import rounded_mask
 
 
 def gradient(fill: Fill, h: int, w: int) -> NDArray[np.float32]:
-    """(h, w, 3) of a linear gradient as CSS Images 3 draws it: interpolated in gamma-coded sRGB along `angle`."""
+    """(h, w, 3) of a gradient as CSS Images 3 draws it: interpolated in gamma-coded sRGB along `angle`, or from `centre` outwards."""
+    if fill.centre is not None:
+        across = ((np.arange(w) + 0.5) / w - fill.centre[0])[None, :] / fill.radii[0]
+        return _interpolated(fill, np.hypot(across, ((np.arange(h) + 0.5) / h - fill.centre[1])[:, None] / fill.radii[1]))
     a = np.deg2rad(fill.angle)
     dx, dy = np.sin(a), -np.cos(a)
     length = abs(w * dx) + abs(h * dy) or 1.0
     x = (np.arange(w) + 0.5 - w / 2)[None, :]
     y = (np.arange(h) + 0.5 - h / 2)[:, None]
-    t = (x * dx + y * dy) / length + 0.5
+    return _interpolated(fill, (x * dx + y * dy) / length + 0.5)
+
+
+def _interpolated(fill: Fill, t: NDArray[np.float64]) -> NDArray[np.float32]:
     at = [s[0] for s in fill.stops]
     colours = np.array([from_hex(s[1]) for s in fill.stops])
     return np.stack([np.interp(t, at, colours[:, c]) for c in range(3)], axis=-1).astype(np.float32)
@@ -33,15 +39,10 @@ def paint(canvas: NDArray[np.float32], surface: Surface, scale: int) -> None:
     radii = surface.corners or (surface.radius,) * 4
     top, right, bottom, left = (round(b * scale) for b in surface.border)
     if any(surface.border) and surface.border_colour:
-        _blend(
-            canvas,
-            x0,
-            y0,
-            x1,
-            y1,
-            _radii(radii, 0.0, scale),
-            from_hex(surface.border_colour).astype(np.float32),
-        )
+        ink = from_hex(surface.border_colour).astype(np.float32)
+        if surface.border_style == "dashed":
+            ink = _dashed(surface, y1 - y0, x1 - x0, ink, scale)
+        _blend(canvas, x0, y0, x1, y1, _radii(radii, 0.0, scale), ink)
     if surface.accent:
         _paint_accent(canvas, surface.accent, (x0, y0, x1, y1), _radii(radii, 0.0, scale), scale)
     x0, y0, x1, y1 = x0 + left, y0 + top, x1 - right, y1 - bottom
@@ -54,6 +55,19 @@ def paint(canvas: NDArray[np.float32], surface: Surface, scale: int) -> None:
         else from_hex(surface.fill.colour).astype(np.float32)
     )
     _blend(canvas, x0, y0, x1, y1, inner, fill)
+
+
+def _dashed(
+    surface: Surface, h: int, w: int, ink: NDArray[np.float32], scale: int
+) -> NDArray[np.float32]:
+    """(h, w, 3): dashes and the fill between them. CSS leaves their length to the browser; twice the border's width is usual."""
+    dash = max(2.0, 2 * max(surface.border) * scale)
+    out = np.broadcast_to(from_hex(surface.fill.colour).astype(np.float32), (h, w, 3)).copy()
+    rows, columns = (np.arange(h) % (2 * dash) < dash), (np.arange(w) % (2 * dash) < dash)
+    t, r, b, l = (round(v * scale) for v in surface.border)
+    out[:t, columns] = out[h - b :, columns] = ink
+    out[rows, :l] = out[rows, w - r :] = ink
+    return out
 
 
 def _paint_accent(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from html import escape
 
-from neige.core.model import Outline, Page, Picture, Reading
+from neige.core.model import Outline, Page, Picture, Reading, Rect
 from neige.core.model.page import Asset
 from neige.core.outline.roles import body_style
 from neige.core.writer.build import Builder
@@ -63,7 +63,7 @@ def _css(builder: Builder, reading: Reading, faces: list, used: set[str]) -> str
     own = {f.family: f for f in reversed(faces) if f.family not in SYSTEM_STACK}
     parts = ["/* Fonts */\n", *[font_face(f) + "\n" for f in faces]] if faces else []
     parts += [fallback_face(f) + "\n" for _, f in sorted(own.items())]
-    body: dict[str, str] = {"background": builder.fill(reading.background)}
+    body: dict[str, str] = {"background": builder.fill(reading.background, Rect(0, 0, reading.width, reading.height))}
     if base:
         body |= {
             "color": builder.ink(base),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from neige.core.model import Fill, Node, Outline, Picture, Reading, Surface, TypeStyle
+from neige.core.model import Fill, Node, Outline, Picture, Reading, Rect, Surface, TypeStyle
 from neige.core.model.page import Asset
 from neige.core.outline.layout import AUTO
 from neige.core.outline.names import slug
@@ -19,6 +19,18 @@ NARROW_INSET = 24.0  # px: larger offsets are dropped on small screens
 GUTTER = "var(--gutter)"
 OFF_MIDDLE = 1.2  # px by which a cell's content may be off its middle and still be centred
 INHERITED = {"a", "span", "strong", "em", "label", "p", "li", "code", "td", "th"}
+
+
+def _ending_shape(fill: Fill, box: Rect) -> list[str]:
+    """The first argument of a radial gradient: nothing where the shape and the centre are those CSS takes by itself."""
+    assert fill.centre is not None
+    across, down = fill.radii
+    usual = all(abs(r - 2**0.5 * max(c, 1 - c)) < 0.03 * r for r, c in zip(fill.radii, fill.centre))
+    round_ = abs(across * box.w - down * box.h) < 0.015 * across * box.w
+    shape = "circle" if round_ else "" if usual else f"{number(100 * across, 1)}% {number(100 * down, 1)}%"
+    middle = all(abs(c - 0.5) < 0.005 for c in fill.centre)
+    place = "" if middle else "at " + " ".join(f"{number(100 * c, 1)}%" for c in fill.centre)
+    return [" ".join(filter(None, (shape, place)))] if shape or place else []
 
 
 class Builder:
@@ -154,11 +166,11 @@ class Builder:
                 s.border_colour, "rule" if "rule" not in self.colours.names.values() else ""
             )
             if len(set(widths)) == 1:
-                out["border"] = f"{px(widths[0])} solid {colour}"
+                out["border"] = f"{px(widths[0])} {s.border_style} {colour}"
             else:
                 for side, w in zip(sides, widths):
                     if w:
-                        out[f"border-{side}"] = f"{px(w)} solid {colour}"
+                        out[f"border-{side}"] = f"{px(w)} {s.border_style} {colour}"
         if s.accent:
             at, width, ink = s.accent
             out[f"border-{sides[at]}"] = f"{px(width)} solid {self.colours.name(ink)}"
@@ -172,7 +184,7 @@ class Builder:
             path, _ = self.file(s.picture)
             out["background"] = f'{self.colours.name(s.fill.colour)} url("{path}") center / cover'
         elif not skip_fill:
-            out["background"] = self.fill(s.fill)
+            out["background"] = self.fill(s.fill, s.rect)
         if s.shadow:
             d = s.shadow
             r, g, b = (int(d.colour[i : i + 2], 16) for i in (1, 3, 5))
@@ -182,13 +194,16 @@ class Builder:
             )
         return out
 
-    def fill(self, fill: Fill) -> str:
+    def fill(self, fill: Fill, box: Rect) -> str:
+        """A background as CSS writes it on `box`."""
         if not fill.stops:
             return self.colours.name(fill.colour)
         parts = []
         for at, colour in fill.stops:
             place = "" if at in (0.0, 1.0) else f" {number(100 * at, 1)}%"
             parts.append(colour + place)
+        if fill.centre is not None:
+            return f"radial-gradient({', '.join([*_ending_shape(fill, box), *parts])})"
         return f"linear-gradient({number(fill.angle, 1)}deg, {', '.join(parts)})"
 
     def file(self, index: int, words: str = "") -> tuple[str, tuple[int, int]]:

@@ -31,6 +31,7 @@ from neige.core.reading.surfaces.cards import (
     pool_alike,
 )
 from neige.core.reading.surfaces.corners import round_corners, tidy
+from neige.core.reading.surfaces.dashes import dashed_frames, frame_of, put_dashed
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
 from neige.core.reading.surfaces.frame import Border, SoftShadow, find_border, find_shadow, rings
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
@@ -70,6 +71,7 @@ class SurfaceScan:
     regions: list[Region]
     hulls: list[Hull]
     rules: list[Rule]
+    dashed: list[Surface]
 
 
 def scan_surfaces(picture: Picture) -> SurfaceScan:
@@ -77,8 +79,9 @@ def scan_surfaces(picture: Picture) -> SurfaceScan:
     found = find_ramps(picture.pixels)
     pixels = snap_to_dominant(picture.pixels, picture.noise) if picture.noise else picture.pixels
     working, ramps = flatten(pixels, found, picture.pixels, picture.noise)
-    regions, hulls = find_regions(working, picture.scale, picture.noise > 0)
-    return SurfaceScan(pixels, working, ramps, regions, hulls, find_rules(working, picture.scale))
+    regions, hulls, specks = find_regions(working, picture.scale, picture.noise > 0)
+    dashed = dashed_frames(pixels, specks, picture.scale)
+    return SurfaceScan(pixels, working, ramps, regions, hulls, find_rules(working, picture.scale), dashed)
 
 
 @dataclass(frozen=True)
@@ -112,7 +115,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces = drop_straddled(join_sides(join_stacks(surfaces, picture.width)), picture.width)
     surfaces = drop_shade(round_corners(scan.pixels, surfaces, scale))
     rules = [r for r in scan.rules if not _in_word(r.rect, text)]
-    surfaces, rules = accent_sides(surfaces, rules)
+    surfaces, rules = accent_sides(put_dashed(surfaces, scan.dashed), rules)
     surfaces = fit_in(complete_tracks(surfaces, text))
     return Panels(
         background, surfaces, [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
@@ -135,6 +138,9 @@ def find_pictures(
     for rect, kind in known:
         if kind != "surface":
             remains[device_slices(rect, scale)] = False
+    for s in surfaces:
+        if s.border_style == "dashed":
+            remains &= ~frame_of(s, remains.shape, scale)
     surfaces = take_shapes(surfaces, remains, text, background, picture.width * picture.height, scale)
     cutouts, lost, explained = find_cutouts(picture, remains, text, surfaces, background)
     if not picture.noise:

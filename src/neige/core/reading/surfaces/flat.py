@@ -19,6 +19,7 @@ from skimage.measure import label
 from neige.core.reading.colour import pack, unpack
 
 MIN_AREA = 90  # px² at 1x; a smaller flat region is a glyph or part of an icon
+SPECK = 72  # px² at 1x: a small solid rectangle is at most that large
 MIN_PART = 24  # px: thinner parts of an L-shaped region are no surfaces
 FRINGE = 7  # px
 RAGGED = 4  # px by which compression moves a region's edge
@@ -71,23 +72,25 @@ def snap_to_dominant(pixels: NDArray[np.uint8], noise: float) -> NDArray[np.uint
     return out
 
 
+Specks = NDArray[np.int64]  # (n, 5): x, y, width, height, packed colour
 Hull = tuple[int, int, int, int, int]  # x0, y0, x1, y1, packed colour
 
 
 def find_regions(
     pixels: NDArray[np.uint8], scale: int, noisy: bool = False
-) -> tuple[list[Region], list[Hull]]:
-    """All flat rounded rectangles, largest first, and the boxes of all larger flat regions of any outline.
+) -> tuple[list[Region], list[Hull], Specks]:
+    """All flat rounded rectangles, largest first, the boxes of all larger flat regions of any outline, and the small solid ones.
 
     In a `noisy` picture what stands out of a region by less than FRINGE px is compression noise at its edge.
     """
     packed = pack(pixels)
     labels = label(packed, connectivity=1, background=-1).astype(np.int32)
     areas = np.bincount(labels.ravel())
+    specks = find_specks(labels, areas, packed, scale)
     keep = np.flatnonzero(areas >= MIN_AREA * scale * scale)
     keep = keep[keep > 0]
     if keep.size == 0:
-        return [], []
+        return [], [], specks
     renumber = np.zeros(areas.size, np.int32)
     renumber[keep] = np.arange(1, keep.size + 1)
     numbered = renumber[labels]
@@ -141,7 +144,25 @@ def find_regions(
                 float(mask.mean()),
             )
         )
-    return sorted(out, key=lambda r: (-r.area, r.y0, r.x0)), hulls
+    return sorted(out, key=lambda r: (-r.area, r.y0, r.x0)), hulls, specks
+
+
+def find_specks(labels: NDArray[np.int32], areas: NDArray[np.int64], packed: NDArray, scale: int) -> Specks:
+    """The small solid rectangles among a picture's regions of one colour; `labels` (H, W) and their `areas`."""
+    small = (areas >= 2) & (areas <= SPECK * scale * scale)
+    small[0] = False
+    y, x = np.nonzero(small[labels])
+    which = labels[y, x]
+    order = np.argsort(which, kind="stable")
+    y, x, which = y[order], x[order], which[order]
+    if not which.size:
+        return np.zeros((0, 5), np.int64)
+    starts = np.flatnonzero(np.diff(which, prepend=-1))
+    x0, y0 = np.minimum.reduceat(x, starts), np.minimum.reduceat(y, starts)
+    w, h = np.maximum.reduceat(x, starts) + 1 - x0, np.maximum.reduceat(y, starts) + 1 - y0
+    solid = w * h == areas[which[starts]]
+    out = np.stack([x0, y0, w, h, packed[y[starts], x[starts]]], axis=1)
+    return np.asarray(out[solid], np.int64)
 
 
 def _without_fringe(

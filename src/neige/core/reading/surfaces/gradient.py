@@ -1,16 +1,18 @@
-"""Linear gradients: areas whose colour changes slowly along one direction. Device px.
+"""Gradients: areas whose colour changes slowly along one direction, or outwards from a centre. Device px.
 
 Cells of CELL x CELL px (medians, so that text on them does not matter) are grown together where neighbours differ by
-little; a group whose colours are a function of one linear coordinate is a gradient, with stops where that function bends.
+little; a group whose colours are a function of one coordinate (along a line, or of the distance from a centre) is a gradient,
+with stops where that function bends.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import minimize
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
@@ -22,6 +24,7 @@ NEAR = 5  # 8-bit steps between neighbouring cells of one gradient
 MIN_CELLS = 40
 MIN_RANGE = 6.0  # 8-bit steps from end to end; less is a flat fill with noise
 INLIER = 3.0
+REACH = 2  # cells to both sides between which a slope is taken
 INLIER_SHARE = 0.86
 LARGE_SHARE = 0.7  # suffices for a quarter of the page: the soft shadows of what lies on it are many
 BEND = 2.0  # 8-bit steps a colour may be off the straight line between two stops
@@ -29,16 +32,20 @@ BEND = 2.0  # 8-bit steps a colour may be off the straight line between two stop
 
 @dataclass(frozen=True)
 class Ramp:
-    """Colour as a function of t = x*dx + y*dy in px: `at` (n,) ascending, `colours` (n, 3). `box`: x0, y0, x1, y1."""
+    """Colour as a function of t in px: `at` (n,) ascending, `colours` (n, 3). `box`: x0, y0, x1, y1.
+
+    t = x*dx + y*dy; round a `centre` (x, y, k) it is the distance from x, y with heights taken k times.
+    """
 
     dx: float
     dy: float
     at: NDArray[np.float64]
     colours: NDArray[np.float64]
     box: tuple[int, int, int, int]
+    centre: tuple[float, float, float] | None = None
 
     def predict(self, x: NDArray, y: NDArray) -> NDArray[np.float32]:
-        t = x * self.dx + y * self.dy
+        t = x * self.dx + y * self.dy if self.centre is None else _distance(self.centre, x, y)
         return np.stack([np.interp(t, self.at, self.colours[:, c]) for c in range(3)], axis=-1).astype(
             np.float32
         )
@@ -47,6 +54,8 @@ class Ramp:
         """As a CSS gradient on `box`."""
         x0, y0, x1, y1 = box
         w, h = x1 - x0, y1 - y0
+        if self.centre is not None:
+            return self._radial(box)
         length = abs(w * self.dx) + abs(h * self.dy)
         middle = (x0 + x1) / 2 * self.dx + (y0 + y1) / 2 * self.dy
         ends = np.array([middle - length / 2, middle + length / 2])
@@ -61,6 +70,25 @@ class Ramp:
             to_hex(colours.mean(axis=0)),
             float(nearest % 360) if abs(angle - nearest) < 2.5 else round(angle, 1),
             stops,
+        )
+
+    def _radial(self, box: tuple[int, int, int, int]) -> Fill:
+        """As a CSS radial gradient whose ending shape passes through the corner of `box` that is farthest from its centre."""
+        assert self.centre is not None
+        x0, y0, x1, y1 = box
+        cx, cy, k = self.centre
+        end = float(_distance(self.centre, np.array([x0, x1, x0, x1]), np.array([y0, y0, y1, y1])).max())
+        inner = self.at[(self.at > 0.02 * end) & (self.at < 0.98 * end)]
+        points = np.concatenate([[0.0], inner, [end]])
+        colours = self._extrapolated(points)
+        stops = tuple((round(float(points[i] / end), 3), to_hex(colours[i])) for i in _bends(points, colours))
+        w, h = x1 - x0, y1 - y0
+        centre = (_tidy((cx - x0) / w), _tidy((cy - y0) / h))
+        return Fill(
+            to_hex(colours.mean(axis=0)),
+            stops=stops,
+            centre=centre,
+            radii=(round(end / w, 4), round(end / k / h, 4)),
         )
 
     def _extrapolated(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -115,7 +143,8 @@ def find_ramps(pixels: NDArray[np.uint8]) -> list[Ramp]:
     flat = cells.reshape(-1, 3)
 
     def fit(members: NDArray[np.int64]) -> Ramp | None:
-        return _fit(flat[members], members % w, members // w, 0.25 * h * w)
+        args = flat[members], members % w, members // w, 0.25 * h * w
+        return _fit(*args) or _fit_radial(*args)
 
     ramps: list[Ramp] = []
     groups: list[NDArray[np.int64]] = []
@@ -137,12 +166,18 @@ def find_ramps(pixels: NDArray[np.uint8]) -> list[Ramp]:
     return ramps
 
 
+def _tidy(share: float) -> float:
+    """A share of a box, on its edge, its middle or a whole per cent where it is near."""
+    nearest = round(share * 20) / 20
+    return nearest if abs(share - nearest) < 0.006 else round(share, 3)
+
+
 def _in_line(a: Ramp, b: Ramp) -> bool:
     """True if two gradients have one direction and boxes of one width or height that lie in line."""
     (ax0, ay0, ax1, ay1), (bx0, by0, bx1, by1) = a.box, b.box
     level = abs(ay0 - by0) <= 2 * CELL and abs(ay1 - by1) <= 2 * CELL
     plumb = abs(ax0 - bx0) <= 2 * CELL and abs(ax1 - bx1) <= 2 * CELL
-    return abs(a.dx * b.dx + a.dy * b.dy) > 0.98 and (level or plumb)
+    return abs(a.dx * b.dx + a.dy * b.dy) > 0.98 and (level or plumb)  # radial ones have no direction
 
 
 def _fit(
@@ -151,10 +186,10 @@ def _fit(
     spread = np.quantile(colours, 0.98, axis=0) - np.quantile(colours, 0.02, axis=0)
     if spread.max() < MIN_RANGE:
         return None
-    x, y = (cx + 0.5) * CELL, (cy + 0.5) * CELL
+    x, y = _middles(cx), _middles(cy)
     design = np.stack([np.ones_like(x), x, y], axis=1)
     good = np.ones(len(x), bool)
-    slopes = np.zeros((2, 3))
+    slopes: NDArray[np.floating] = np.zeros((2, 3))
     for _ in range(3):
         if good.sum() < MIN_CELLS // 2:
             return None
@@ -168,7 +203,73 @@ def _fit(
     dx, dy = (float(v) for v in vectors[:, 1])
     if values[1] <= 0 or dy < 0 or (dy == 0 and dx < 0):
         dx, dy = -dx, -dy
-    t = x * dx + y * dy
+    return _ramp(x, y, colours, Ramp(dx, dy, NONE, NONE, _box(cx, cy)), large)
+
+
+NONE = np.zeros(0)
+
+
+def _middles(cells: NDArray[np.int64]) -> NDArray[np.float64]:
+    return (cells.astype(np.float64) + 0.5) * CELL
+
+
+def _box(cx: NDArray[np.int64], cy: NDArray[np.int64]) -> tuple[int, int, int, int]:
+    return int(cx.min()) * CELL, int(cy.min()) * CELL, (int(cx.max()) + 1) * CELL, (int(cy.max()) + 1) * CELL
+
+
+def _distance(centre: tuple[float, float, float], x: NDArray, y: NDArray) -> NDArray[np.float64]:
+    return np.hypot(x - centre[0], (y - centre[1]) * centre[2])
+
+
+def _fit_radial(
+    colours: NDArray[np.float64], cx: NDArray[np.int64], cy: NDArray[np.int64], large: float
+) -> Ramp | None:
+    """Round a centre: where the slopes of the colours' main component point from; then refined until colours at one distance agree."""
+    x, y = _middles(cx), _middles(cy)
+    middle = np.median(colours, axis=0)
+    spread = np.quantile(colours, 0.98, axis=0) - np.quantile(colours, 0.02, axis=0)
+    if spread.max() < MIN_RANGE:
+        return None
+    main = (colours - middle) @ np.linalg.svd(colours - middle, full_matrices=False)[2][0]
+    grid = np.full((int(np.ptp(cy)) + 1, int(np.ptp(cx)) + 1), np.nan)
+    grid[cy - cy.min(), cx - cx.min()] = main
+    if min(grid.shape) < 2 * REACH + 1:
+        return None
+    gx, gy = np.full_like(grid, np.nan), np.full_like(grid, np.nan)
+    gx[:, REACH:-REACH] = grid[:, 2 * REACH :] - grid[:, : -2 * REACH]
+    gy[REACH:-REACH] = grid[2 * REACH :] - grid[: -2 * REACH]
+    sx, sy = gx[cy - cy.min(), cx - cx.min()], gy[cy - cy.min(), cx - cx.min()]
+    known = np.isfinite(sx) & np.isfinite(sy)
+    if known.sum() < MIN_CELLS // 2:
+        return None
+    # slopes point from the centre: sx K (y - cy) = sy (x - cx) with K = k²; linear in K, K cy and cx
+    design = np.stack([sx * y, -sx, sy], axis=1)[known]
+    squared, scaled, at = np.linalg.lstsq(design, (sy * x)[known], rcond=None)[0]
+    if not 0.06 < squared < 16:
+        return None
+    start = (float(at), float(scaled / squared), float(np.log(squared) / 2))
+    step = max(1, len(x) // 2000)
+    px, py, value = x[::step], y[::step], main[::step]
+
+    def uneven(p: NDArray[np.float64]) -> float:
+        """How much the colours at one distance differ."""
+        order = np.argsort(_distance((p[0], p[1], float(np.exp(p[2]))), px, py), kind="stable")
+        return float(np.abs(np.diff(value[order])).mean())
+
+    simplex = np.array(start) + np.array([[0, 0, 0], [40, 0, 0], [0, 40, 0], [0, 0, 0.2]])
+    found = minimize(
+        uneven, start, method="Nelder-Mead", options={"initial_simplex": simplex, "maxfev": 200, "xatol": 0.2}
+    ).x
+    k = float(np.exp(found[2]))
+    centre = (float(found[0]), float(found[1]), 1.0 if abs(k - 1) < 0.06 else k)
+    return _ramp(x, y, colours, Ramp(0.0, 0.0, NONE, NONE, _box(cx, cy), centre), large)
+
+
+def _ramp(
+    x: NDArray[np.float64], y: NDArray[np.float64], colours: NDArray[np.float64], along: Ramp, large: float
+) -> Ramp | None:
+    """`along` with its colours, if they are a function of its coordinate for nearly all cells."""
+    t = x * along.dx + y * along.dy if along.centre is None else _distance(along.centre, x, y)
     edges = np.linspace(t.min(), t.max() + 1e-6, 33)
     which = np.digitize(t, edges) - 1
     at, middle = [], []
@@ -182,16 +283,17 @@ def _fit(
             middle.append(np.quantile(inside, 0.75 if uneven else 0.5, axis=0))
     if len(at) < 4:
         return None
-    ramp = Ramp(dx, dy, np.array(at), np.array(middle), (0, 0, 0, 0))
+    ramp = replace(along, at=np.array(at), colours=np.array(middle))
     inlier = np.abs(ramp.predict(x, y) - colours).max(axis=1) <= INLIER
     if inlier.mean() < (LARGE_SHARE if len(colours) > large else INLIER_SHARE):
         return None
     # most neighbouring bins must differ: a few flat areas joined by shadows are not a gradient
-    steps = np.abs(np.diff(np.array(middle), axis=0)).max(axis=1)
-    if (steps > 0.15).mean() < 0.6:
+    changing = np.abs(np.diff(np.array(middle), axis=0)).max(axis=1) > 0.15
+    if along.centre is not None:  # beyond its last stop a radial gradient is flat
+        changing = changing[: max(len(changing) // 3, len(changing) - int(changing[::-1].argmax()))]
+    if changing.mean() < 0.6:
         return None
-    box = (int(cx.min()) * CELL, int(cy.min()) * CELL, (int(cx.max()) + 1) * CELL, (int(cy.max()) + 1) * CELL)
-    return Ramp(dx, dy, ramp.at, ramp.colours, box)
+    return ramp
 
 
 def flatten(
