@@ -24,10 +24,10 @@ RADII = (0, 2, 4, 6, 8, 10, 12, 14, 16, 20, 24, 28, 32)  # px at 1x that are tri
 Side = tuple[int, int, int, int, int]  # line (y or x), first, last along it, thickness, packed colour
 
 
-def dashed_frames(pixels: NDArray[np.uint8], dashes: Specks, scale: int) -> list[Surface]:
+def dashed_frames(pixels: NDArray[np.uint8], specks: Specks, scale: int) -> list[Surface]:
     """Surfaces whose four sides are dashed."""
-    level = _sides(dashes, scale)
-    plumb = _sides(dashes[:, [1, 0, 3, 2, 4]], scale)
+    level = _sides(specks, scale)
+    plumb = _sides(specks[:, [1, 0, 3, 2, 4]], scale)
     out: list[Surface] = []
     for i, top in enumerate(level):
         for bottom in level[i + 1 :]:
@@ -68,11 +68,14 @@ def frame_of(surface: Surface, shape: tuple[int, int], scale: int) -> NDArray[np
     return out
 
 
-def _sides(dashes: Specks, scale: int) -> list[Side]:
+def _sides(specks: Specks, scale: int) -> list[Side]:
     """Level runs of evenly spaced dashes, by line."""
     lines: dict[tuple[int, int, int], list[tuple[int, int]]] = {}
-    fit = (dashes[:, 3] <= THICK * scale) & (dashes[:, 2] <= LONG * scale) & (dashes[:, 2] >= dashes[:, 3])
-    for x, y, w, h, colour in dashes[fit].tolist():
+    fit = (specks[:, 3] <= THICK * scale) & (specks[:, 2] <= LONG * scale) & (specks[:, 2] >= specks[:, 3])
+    specks = specks[fit]
+    alike = (specks[:, 1] * 64 + specks[:, 3]) << 24 | specks[:, 4]
+    _, which, counts = np.unique(alike, return_inverse=True, return_counts=True)
+    for x, y, w, h, colour in specks[counts[which] >= FEWEST].tolist():
         lines.setdefault((y, h, colour), []).append((x, w))
     out: list[Side] = []
     for (y, h, colour), found in lines.items():
