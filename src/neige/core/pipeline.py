@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from neige.core.intake import open_picture
-from neige.core.model import Drawing, Outline, Page, Picture, Pin, Proof, Reading, Round
-from neige.core.outline import arrange
-from neige.core.proof import correct, misplacement, prove, unrest
+from neige.core.model import Drawing, Finding, Outline, Page, Part, Picture, Pin, Proof, Reading, Round
+from neige.core.outline import arrange, check
+from neige.core.proof import correct, misplacement, parts_of, prove, unrest
 from neige.core.reading import Scan, read, scan
-from neige.core.writer import write
+from neige.core.writer import apply_edits, write
 from neige.core.writer.cutouts import Encoded
 
 ROUNDS = 8  # of correction at most
@@ -40,6 +40,8 @@ class Build:
     drawing: Drawing
     proof: Proof
     scanned: Scan
+    parts: tuple[Part, ...]
+    checks: tuple[Finding, ...]
 
 
 def build(
@@ -52,21 +54,23 @@ def build(
     trim: Sequence[int] = (0, 0, 0, 0),
     pins: Sequence[Pin] = (),
     scanned: Scan | None = None,
+    known: Reading | None = None,
     progress: Progress = lambda stage, what: None,
 ) -> Build:
     """Picture bytes to a page, drawn, corrected and proven. `progress(stage, what)` is called as things are found.
 
-    `trim` is cut off the picture's sides (see `open_picture`); `pins` are the developer's corrections; `scanned` is what an earlier build of the same picture left to be used again.
+    `trim` is cut off the picture's sides (see `open_picture`); `pins` are the developer's corrections; `scanned` is what an earlier build of the same picture left to be used again,
+    `known` its reading, if the pins of what was read are the same.
     """
     picture = open_picture(content, name, width=width, scale=scale, trim=trim)
     progress("intake", f"{picture.width:g} x {picture.height:g} px at {picture.scale}x")
     scanned = scanned or scan(picture, progress=progress)
-    reading = read(picture, pins=pins, scanned=scanned, progress=progress)
-    outline = arrange(reading)
+    reading = known or read(picture, pins=pins, scanned=scanned, progress=progress)
+    outline = arrange(reading, pins)
     progress("outline", f"{len(outline.root.walk())} parts")
     encoded: Encoded = {}
     outline, rounds = settle(outline, reading, picture, render, progress, encoded)
-    page = write(outline, reading, picture, encoded=encoded)
+    page = apply_edits(write(outline, reading, picture, encoded=encoded), pins)
     progress(
         "write",
         f"{len(page.html.encode()) + len(page.css.encode())} bytes of HTML and CSS, {len(page.assets)} assets",
@@ -77,7 +81,9 @@ def build(
         "prove",
         f"{proof.words_found} of {proof.words_seen} words, {proof.position_px:.1f} px off, SSIM {proof.ssim:.3f}",
     )
-    return Build(picture, reading, outline, page, drawing, proof, scanned)
+    outline.unmet += page.refused
+    parts = parts_of(outline, page, drawing)
+    return Build(picture, reading, outline, page, drawing, proof, scanned, parts, check(outline, reading))
 
 
 def settle(

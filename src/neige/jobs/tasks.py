@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import uuid
+from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
@@ -17,7 +18,9 @@ from sqlalchemy import update
 
 from neige.browser import draw_page
 from neige.core.errors import NeigeError
+from neige.core.model import Pin, Reading, Sheet
 from neige.core.model.codec import to_json
+from neige.core.model.pin import READ
 from neige.core.pipeline import Build as Built
 from neige.core.pipeline import build as build_page
 from neige.core.proof import difference_map
@@ -38,16 +41,26 @@ def database() -> Database:
     return Database(os.environ["NEIGE_DATABASE_URL"])
 
 
-_scans: dict[
-    tuple[str, int, tuple[int, ...]], Scan
-] = {}  # of the pictures this worker read last: a pin need not wait for the networks
+@dataclass(frozen=True)
+class Kept:
+    """What this worker found in a picture: a pin need not wait for the networks, nor one of the outline for the type.
+
+    `reading` was made with the pins of what was read in `read_pins`.
+    """
+
+    scan: Scan
+    reading: Reading
+    read_pins: tuple[Pin, ...]
 
 
-def _keep(key: tuple[str, int, tuple[int, ...]], scan: Scan) -> None:
-    _scans.pop(key, None)
-    _scans[key] = scan
-    while len(_scans) > SCANS:
-        _scans.pop(next(iter(_scans)))
+_kept: dict[tuple[str, int, tuple[int, ...]], Kept] = {}
+
+
+def _keep(key: tuple[str, int, tuple[int, ...]], found: Kept) -> None:
+    _kept.pop(key, None)
+    _kept[key] = found
+    while len(_kept) > SCANS:
+        _kept.pop(next(iter(_kept)))
 
 
 class Superseded(Exception):
@@ -74,6 +87,7 @@ def run_build(context: JobContext, build_id: str) -> None:
         trim = tuple(picture.trim)
         pins = [pin_from(p) for p in build.pins]
         key_of_scan = (picture.original, picture.scale, trim)
+        kept, read_pins = _kept.get(key_of_scan), tuple(p for p in pins if p.kind in READ)
         notify(s, key)
     steps: list[dict[str, str]] = []
 
@@ -97,10 +111,11 @@ def run_build(context: JobContext, build_id: str) -> None:
             scale=scale,
             trim=trim,
             pins=pins,
-            scanned=_scans.get(key_of_scan),
+            scanned=kept.scan if kept else None,
+            known=kept.reading if kept and kept.read_pins == read_pins else None,
             progress=progress,
         )
-        _keep(key_of_scan, result.scanned)
+        _keep(key_of_scan, Kept(result.scanned, result.reading, read_pins))
         _finish(key, attempt, result)
     except Superseded:
         return
@@ -137,6 +152,7 @@ def _finish(key: uuid.UUID, attempt: int, result: Built) -> None:
             return
         build.files = {a.path: put_blob(s, a.content) for a in page_files(result.page)}
         build.reading = put_blob(s, json.dumps(to_json(result.reading)).encode())
+        build.outline = put_blob(s, json.dumps(to_json(Sheet(result.parts, result.checks))).encode())
         build.drawn = put_blob(s, png(result.drawing.pixels))
         build.difference = put_blob(s, png(difference_map(result.picture, result.drawing)))
         build.thumbnail = put_blob(s, split_thumbnail(result.picture.pixels, result.drawing.pixels))

@@ -65,7 +65,7 @@ class Build(Base):
     """One run of the pipeline. `state`: queued, running, done, failed, cancelled. `attempt` guards against a job run twice.
 
     `files` maps paths to blobs; `drawn`, `difference` and `thumbnail` are PNG blobs; `steps` lists what was found so far; `pins` are the
-    corrections it was made with.
+    corrections it was made with; `reading` and `outline` (parts and checks) are JSON blobs.
     """
 
     __tablename__ = "builds"
@@ -81,6 +81,7 @@ class Build(Base):
     proof: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     files: Mapped[dict[str, str]] = mapped_column(JSONB, default=dict)
     reading: Mapped[str | None] = mapped_column(ForeignKey("blobs.sha256"))
+    outline: Mapped[str | None] = mapped_column(ForeignKey("blobs.sha256"))
     drawn: Mapped[str | None] = mapped_column(ForeignKey("blobs.sha256"))
     difference: Mapped[str | None] = mapped_column(ForeignKey("blobs.sha256"))
     thumbnail: Mapped[str | None] = mapped_column(ForeignKey("blobs.sha256"))

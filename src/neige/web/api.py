@@ -18,6 +18,7 @@ from neige import __version__
 from neige.core.model.codec import to_json
 from neige.core.reading.pins import moved, pin_from
 from neige.core.reading.type.catalogue import catalogue
+from neige.core.writer import hunks
 from neige.jobs.intake import check_picture
 from neige.jobs.projects import add_picture, add_project
 from neige.jobs.queue import cancel_build, defer_build, notify
@@ -26,6 +27,7 @@ from neige.store.models import Blob, Build, Project, now
 from neige.web.schemas import (
     BuildOut,
     BuildPath,
+    Edit,
     Empty,
     Families,
     FamilyOut,
@@ -49,6 +51,7 @@ from neige.web.schemas import (
 PREVIEW_POLICY = (
     "sandbox; default-src 'none'; style-src 'self'; img-src 'self'; font-src 'self'; frame-ancestors 'self'"
 )
+PIN_TEXT = 20_000  # characters of a changed place
 PIN_STATES = 500  # of a project that undo can go back through
 Reply = Response | dict[str, Any] | tuple[dict[str, Any], int]
 
@@ -266,6 +269,23 @@ def add_pin(path: ProjectPath, body: PinIn) -> Reply:
     with database().session() as s:
         project = _project(s, path.project_id)
         return as_json(_set_pins(s, project, [*project.pin_states[project.pin_at], pin]), 201)
+
+
+@api.post("/projects/<uuid:project_id>/code", responses={201: ProjectOut})
+def edit_code(path: ProjectPath, body: Edit) -> Reply:
+    """Keep a file of the shown page as somebody changed it: each changed place becomes a pin."""
+    with database().session() as s:
+        project = _project(s, path.project_id)
+        shown = next((b for b in project.builds if b.state == "done"), None)
+        if shown is None or body.name not in shown.files:
+            raise Conflict("There is no finished page to change yet.")
+        before = (get_blob(s, shown.files[body.name]) or b"").decode()
+        new = [to_json(pin) for pin in hunks(body.name, before, body.content)]
+        if not new:
+            raise UnprocessableEntity("Nothing was changed.")
+        if any(len(pin[k]) > PIN_TEXT for pin in new for k in ("text", "to")):
+            raise UnprocessableEntity("This changes too much at once to be kept as pins: change fewer lines.")
+        return as_json(_set_pins(s, project, [*project.pin_states[project.pin_at], *new]), 201)
 
 
 @api.delete("/projects/<uuid:project_id>/pins/<int:index>", responses={200: ProjectOut})

@@ -18,6 +18,7 @@ from werkzeug.exceptions import Conflict, NotFound
 from neige.core.intake import open_picture
 from neige.core.model import Picture, Reading
 from neige.core.model.codec import from_json, to_json
+from neige.core.model.pin import ROLES
 from neige.core.model.reading import VERSION as READING_VERSION
 from neige.core.reading.coverage import paint_back, unexplained
 from neige.core.reading.overlay import png
@@ -34,6 +35,7 @@ from neige.web.schemas import (
     FormatOut,
     Formats,
     LinePath,
+    OutlineOut,
     Problem,
     QualityQuery,
     ReadingOut,
@@ -74,6 +76,19 @@ def get_reading(path: BuildPath) -> Reply:
     for style in body["styles"]:
         style["runners"] = [{"family": family, "fit": fit} for family, fit in style["runners"]]
     return as_json(ReadingOut.model_validate(body))
+
+
+@readings.get("/builds/<uuid:build_id>/outline", responses={200: OutlineOut})
+def get_outline(path: BuildPath) -> Reply:
+    """The page's parts, as seen, written and drawn, and what the check of its outline found."""
+    with database().session() as s:
+        build = find_build(s, path.build_id)
+        if build.outline is None:
+            raise NotFound(
+                "This page has no outline: it was built by an earlier version of Neige. Build it again."
+            )
+        stored = json.loads(get_blob(s, build.outline) or b"{}")
+    return as_json(OutlineOut.model_validate({**stored, "roles": ROLES}))
 
 
 @readings.get("/builds/<uuid:build_id>/lines/<int:line>/specimen")

@@ -15,6 +15,7 @@ from neige.core.model import (
     Fill,
     Gap,
     PaletteEntry,
+    Part,
     Rule,
     SpacingScale,
     Surface,
@@ -128,10 +129,13 @@ class BuildOut(BaseModel):
 class PinIn(BaseModel):
     """See core.model.Pin."""
 
-    kind: Literal["retype", "type", "split", "merge", "not-text", "region", "asset", "grid"]
+    kind: Literal[
+        "retype", "type", "split", "merge", "not-text", "region", "asset", "grid",
+        "role", "rename", "like", "wrap", "unwrap", "join", "divide", "order", "shares", "code",
+    ]  # fmt: skip
     rect: Box
-    text: str = Field(default="", max_length=2000)
-    to: str = Field(default="", max_length=2000)
+    text: str = Field(default="", max_length=20_000)
+    to: str = Field(default="", max_length=20_000)
     family: str = ""
     weight: int = Field(default=0, ge=0, le=1000)
     italic: bool | None = None
@@ -141,6 +145,9 @@ class PinIn(BaseModel):
     gutter: float = Field(default=0.0, ge=0, le=2000)
     quality: int = Field(default=0, ge=0, le=100)
     name: str = Field(default="", max_length=80)
+    like: Box | None = None
+    shares: list[float] = Field(default=[], max_length=24)
+    was: str = Field(default="", max_length=20)
 
 
 class PinOut(PinIn):
@@ -251,6 +258,21 @@ class ReadingOut(BaseModel):
     grid: ColumnGrid | None
     gaps: list[Gap]
     spacing: SpacingScale
+
+
+class OutlineOut(BaseModel):
+    """See core.model.Sheet."""
+
+    parts: list[Part]
+    checks: list[FindingOut]
+    roles: list[str]
+
+
+class Edit(BaseModel):
+    """A page's file as somebody changed it by hand."""
+
+    name: Literal["index.html", "styles.css"]
+    content: str = Field(max_length=2_000_000)
 
 
 class CutoutPath(BaseModel):

@@ -1,11 +1,11 @@
 """What one room hands to the next: frozen dataclasses in CSS px (origin at the picture's top left), and their JSON."""
 
 from neige.core.model.geometry import Rect
-from neige.core.model.outline import Node, Outline
-from neige.core.model.page import Asset, Page
+from neige.core.model.outline import Node, Outline, Part
+from neige.core.model.page import Asset, Page, Written
 from neige.core.model.picture import Picture
 from neige.core.model.pin import Pin
-from neige.core.model.proof import Drawing, DrawnNode, DrawnWord, Finding, Proof, Round
+from neige.core.model.proof import Drawing, DrawnNode, DrawnWord, Finding, Proof, Round, Sheet
 from neige.core.model.reading import (
     ColumnGrid,
     Contrast,
@@ -41,6 +41,7 @@ __all__ = [
     "Outline",
     "Page",
     "PaletteEntry",
+    "Part",
     "Picture",
     "Pin",
     "Proof",
@@ -50,9 +51,11 @@ __all__ = [
     "Round",
     "Rule",
     "Shadow",
+    "Sheet",
     "SpacingScale",
     "Surface",
     "TypeScale",
     "TypeStyle",
     "Word",
+    "Written",
 ]

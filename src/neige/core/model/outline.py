@@ -55,8 +55,15 @@ class Node:
     id: int = -1
     tweak: dict[str, float] = field(default_factory=dict)
 
+    def in_reading_order(self) -> list[Node]:
+        """The children as the document has them: as they are drawn, unless the developer said otherwise."""
+        return [
+            c
+            for _, c in sorted(enumerate(self.children), key=lambda p: int(p[1].attributes.get("read", p[0])))
+        ]
+
     def walk(self) -> list[Node]:
-        """This node and everything under it, in document order."""
+        """This node and everything under it, in the order they are drawn in."""
         out = [self]
         for child in self.children:
             out.extend(child.walk())
@@ -65,9 +72,32 @@ class Node:
 
 @dataclass
 class Outline:
-    """The page: `root` stands for body; `title` and `language` are for the head."""
+    """The page: `root` stands for body; `title` and `language` are for the head; `unmet`: pins that could not be followed, and why."""
 
     root: Node
     title: str
     language: str = "en"
     version: int = VERSION
+    unmet: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A part of the page with its three faces: `rect` as seen, `tag`, `classes` and `lines` (first and last in index.html) as
+    written, `drawn` as the browser laid it out. `parent` is -1 at the top; `name` may be "", `text` is the beginning of its words.
+    """
+
+    id: int
+    parent: int
+    depth: int
+    kind: str
+    tag: str
+    name: str
+    text: str
+    rect: Rect
+    drawn: Rect | None
+    classes: tuple[str, ...]
+    lines: tuple[int, int]
+    columns: tuple[float, ...] = ()
+    column_gap: float = 0.0
+    reasons: tuple[str, ...] = ()

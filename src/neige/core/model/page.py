@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 
 @dataclass(frozen=True)
@@ -13,11 +13,25 @@ class Asset:
     content: bytes
 
 
+@dataclass(frozen=True, slots=True)
+class Written:
+    """What a part of the outline was written as: element, classes, and its first and last line in index.html (from 1)."""
+
+    tag: str
+    classes: tuple[str, ...]
+    lines: tuple[int, int]
+
+
 @dataclass(frozen=True)
 class Page:
-    """HTML, CSS and assets. `paths` gives for each outline node id its element as a path of child indices from body."""
+    """HTML, CSS and assets. `paths` gives for each outline node id its element as a path of child indices from body, `written` what it says.
+
+    `refused`: edits by hand that found no place, and why.
+    """
 
     html: str
     css: str
     assets: tuple[Asset, ...]
     paths: dict[int, tuple[int, ...]]
+    written: dict[int, Written] = field(default_factory=dict)
+    refused: tuple[str, ...] = ()

@@ -7,21 +7,63 @@ from dataclasses import dataclass
 
 from neige.core.model.geometry import Rect
 
-KINDS = ("retype", "type", "split", "merge", "not-text", "region", "asset", "grid")
+READ = ("retype", "type", "split", "merge", "not-text", "region", "asset", "grid")  # of what was read,
+OUTLINED = (
+    "role",
+    "rename",
+    "like",
+    "wrap",
+    "unwrap",
+    "join",
+    "divide",
+    "order",
+    "shares",
+)  # of the outline,
+WRITTEN = ("code",)  # and of what was written
+KINDS = (*READ, *OUTLINED, *WRITTEN)
+HEADINGS = tuple(f"h{n}" for n in range(1, 7))
+TEXT_ROLES = (
+    *HEADINGS,
+    "p",
+    "a",
+    "button",
+    "label",
+    "time",
+    "address",
+    "blockquote",
+    "code",
+    "strong",
+    "span",
+)
+AREA_ROLES = (
+    "header", "nav", "main", "section", "article", "aside", "footer", "form", "figure", "ul", "ol", "blockquote", "address", "a",
+    "button", "div",
+)  # fmt: skip
+ROLES = tuple(dict.fromkeys((*TEXT_ROLES, *AREA_ROLES)))
 FORMATS = ("", "svg", "png", "webp", "avif", "jpeg")
 REGIONS = ("image", "icon", "surface", "ignore")
 
 
 @dataclass(frozen=True, slots=True)
 class Pin:
-    """One correction of what was read.
+    """One correction.
 
     `kind`: "retype" (the words in `rect` say `to`), "type" (the style of the line in `rect` is set in `family`, and in `weight`,
     `italic` and `size` px where given), "split" (the line in `rect` is two, parted at `x` px), "merge" (the lines in `rect` are
     one), "not-text" (what was read in `rect` is no text), "region" (`rect` holds what `to` says, one of REGIONS: one picture, one
     icon, one painted surface, nothing of interest), "asset" (the cutout in `rect` is stored as `to`, one of FORMATS, at `quality`,
     under `name`, and `text` describes it), "grid" (the column grid spans `rect` from side to side: `columns` of them,
-    `gutter` px apart). `rect` is in CSS px; `text` is what stood there when it was pinned.
+    `gutter` px apart).
+
+    Of the outline: "role" (the part in `rect` is `to`, an element), "rename" (it is called `name`), "like" (it is the same component
+    as the part in `like`), "wrap" (the parts in `rect` are a group), "unwrap" (the group in `rect` is none), "join" (the texts in
+    `rect` are one), "divide" (the text in `rect` is two, the second from `x` px below the page's top), "order" (the part in `rect`
+    comes `to`, before or after, the one in `like` in the document), "shares" (the columns of the grid in `rect` have `shares` of
+    its width). `was` is the element that the part was.
+
+    Of the code: "code" (in the file `name` the lines `text` read `to`).
+
+    `rect` is in CSS px; `text` is what stood there when it was pinned.
     """
 
     kind: str
@@ -37,10 +79,21 @@ class Pin:
     gutter: float = 0.0
     quality: int = 0
     name: str = ""
+    like: Rect | None = None
+    shares: tuple[float, ...] = ()
+    was: str = ""
 
     def __str__(self) -> str:
         """What it changes, in words."""
         about = f"“{self.text[:40]}”"
+        if self.kind in OUTLINED:
+            return self._of_outline(
+                f"{self.was or 'part'} {about}" if self.text else f"the {self.was or 'part'}"
+            )
+        if self.kind == "code":
+            new, old = self.to.strip().splitlines(), self.text.strip().splitlines()
+            changed = next((line.strip() for line in new if line not in old), "")
+            return f"{self.name}: {f'“{changed[:50]}”' if changed else 'lines taken out'}"
         if self.kind == "retype":
             return f"{about} reads “{self.to[:40]}”"
         if self.kind == "type":
@@ -73,4 +126,22 @@ class Pin:
             "split": f"{about} is two lines",
             "merge": f"{about} is one line",
             "not-text": f"{about} is no text",
+        }[self.kind]
+
+    def _of_outline(self, about: str) -> str:
+        if self.kind == "role":
+            return f"{about} is {self.to}"
+        if self.kind == "rename":
+            return f"{about} is called {self.name}"
+        if self.kind == "order":
+            return f"{about} comes {self.to} its neighbour"
+        if self.kind == "shares":
+            total = sum(self.shares) or 1.0
+            return f"the columns are {' : '.join(f'{100 * s / total:.0f}' for s in self.shares)} %"
+        return {
+            "like": f"{about} is like another part",
+            "wrap": f"the parts from {about} on are a group",
+            "unwrap": f"{about} is no group",
+            "join": f"{about} and what follows are one text",
+            "divide": f"{about} is two texts",
         }[self.kind]

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model.geometry import Rect
+from neige.core.model.outline import Part
 
 VERSION = 1
 
@@ -94,3 +95,11 @@ class Proof:
     findings: tuple[Finding, ...] = ()
     rounds: tuple[Round, ...] = ()
     version: int = field(default=VERSION)
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A page's parts with their three faces, and what the check of its outline found."""
+
+    parts: tuple[Part, ...]
+    checks: tuple[Finding, ...] = ()

@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import replace
 
-from neige.core.model import Fill, Node, Outline, Reading, Rect, Surface
+from neige.core.model import Fill, Node, Outline, Pin, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
+from neige.core.outline.check import check
 from neige.core.outline.cuts import compose
 from neige.core.outline.layout import lay_out
 from neige.core.outline.names import give_names
 from neige.core.outline.paragraphs import BULLET, paragraphs, tight
+from neige.core.outline.pins import Corrections
 from neige.core.outline.roles import body_style, find_controls, give_roles, heading_styles, node_text
 from neige.core.outline.tables import cell_lattices, column_edges, columns_agree, ruled_rows, table_node
 from neige.core.reading.colour import contrast
 
-__all__ = ["arrange"]
+__all__ = ["arrange", "check"]
 
 FULL = 0.985  # of the page's width: a band
 COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
@@ -25,20 +28,26 @@ FRAME = 24.0  # px of margin that a photo's frame has at most
 SECTION_GAP = 40.0  # px above a heading that starts a new section
 
 
-def arrange(reading: Reading) -> Outline:
-    """Build the tree of a page from its marks. Every mark of the reading is in it once."""
+def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
+    """Build the tree of a page from its marks, with the developer's corrections of it. Every mark of the reading is in it once."""
+    said = Corrections(pins)
     page = Rect(0, 0, reading.width, reading.height)
     root = Node("block", page, tag="body", surface=Surface(page, reading.background))
     holders = _holders(reading)
     tree = _nest(root, holders)
     _fill(root, tree, reading)
     _bands(root, reading)
+    said.regroup(root, reading)
     lay_out(root, reading, 0.0, reading.width)
+    said.share(root)
     title = give_roles(root, reading)
+    said.set_roles(root)
     give_names(root, reading)
+    said.set_names(root)
+    said.reorder(root)
     for i, node in enumerate(root.walk()):
         node.id = i
-    return Outline(root, title)
+    return Outline(root, title, unmet=said.unmet)
 
 
 def _holders(reading: Reading) -> list[Node]:

@@ -2,5 +2,6 @@
 
 from neige.core.proof.compare import difference_map, prove
 from neige.core.proof.corrections import correct, misplacement, unrest
+from neige.core.proof.parts import parts_of
 
-__all__ = ["correct", "difference_map", "misplacement", "prove", "unrest"]
+__all__ = ["correct", "difference_map", "misplacement", "parts_of", "prove", "unrest"]

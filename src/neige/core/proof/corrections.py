@@ -357,6 +357,8 @@ def _across(n: Node, kids: list[tuple[Node, _Drawn | None]]) -> int:
 
 
 def _grid(n: Node, off: dict[int, _Drawn]) -> int:
+    if n.attributes.get("pinned") == "shares":
+        return 0  # the developer's shares are not the picture's
     changes = 0
     kids = [(c, off.get(c.id)) for c in n.children]
     if all(o is not None for _, o in kids) and len(n.columns) == len(kids):

@@ -15,7 +15,9 @@ def gradient(fill: Fill, h: int, w: int) -> NDArray[np.float32]:
     """(h, w, 3) of a gradient as CSS Images 3 draws it: interpolated in gamma-coded sRGB along `angle`, or from `centre` outwards."""
     if fill.centre is not None:
         across = ((np.arange(w) + 0.5) / w - fill.centre[0])[None, :] / fill.radii[0]
-        return _interpolated(fill, np.hypot(across, ((np.arange(h) + 0.5) / h - fill.centre[1])[:, None] / fill.radii[1]))
+        return _interpolated(
+            fill, np.hypot(across, ((np.arange(h) + 0.5) / h - fill.centre[1])[:, None] / fill.radii[1])
+        )
     a = np.deg2rad(fill.angle)
     dx, dy = np.sin(a), -np.cos(a)
     length = abs(w * dx) + abs(h * dy) or 1.0
@@ -57,16 +59,14 @@ def paint(canvas: NDArray[np.float32], surface: Surface, scale: int) -> None:
     _blend(canvas, x0, y0, x1, y1, inner, fill)
 
 
-def _dashed(
-    surface: Surface, h: int, w: int, ink: NDArray[np.float32], scale: int
-) -> NDArray[np.float32]:
+def _dashed(surface: Surface, h: int, w: int, ink: NDArray[np.float32], scale: int) -> NDArray[np.float32]:
     """(h, w, 3): dashes and the fill between them. CSS leaves their length to the browser; twice the border's width is usual."""
     dash = max(2.0, 2 * max(surface.border) * scale)
     out = np.broadcast_to(from_hex(surface.fill.colour).astype(np.float32), (h, w, 3)).copy()
     rows, columns = (np.arange(h) % (2 * dash) < dash), (np.arange(w) % (2 * dash) < dash)
-    t, r, b, l = (round(v * scale) for v in surface.border)
-    out[:t, columns] = out[h - b :, columns] = ink
-    out[rows, :l] = out[rows, w - r :] = ink
+    top, right, bottom, left = (round(v * scale) for v in surface.border)
+    out[:top, columns] = out[h - bottom :, columns] = ink
+    out[rows, :left] = out[rows, w - right :] = ink
     return out
 
 

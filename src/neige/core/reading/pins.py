@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from neige.core.model import Cutout, Pin, Rect
-from neige.core.model.pin import FORMATS, KINDS, REGIONS
+from neige.core.model.pin import FORMATS, KINDS, REGIONS, ROLES
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.lines import RawLine, RawWord, around
 from neige.core.reading.type.catalogue import catalogue
@@ -29,7 +29,17 @@ def pin_from(value: Any) -> Pin:
     if not isinstance(rect, dict) or set(rect) != {"x", "y", "w", "h"}:
         raise ValueError("a pin needs its rect: x, y, w and h in CSS px")
     place = Rect(**{k: float(v) for k, v in rect.items()})
-    pin = Pin(**{**value, "rect": place})
+    like = value.get("like")
+    if like is not None and (not isinstance(like, dict) or set(like) != {"x", "y", "w", "h"}):
+        raise ValueError("`like` is the place of another part: x, y, w and h in CSS px")
+    pin = Pin(
+        **{
+            **value,
+            "rect": place,
+            "like": Rect(**{k: float(v) for k, v in like.items()}) if like else None,
+            "shares": tuple(float(v) for v in value.get("shares") or ()),
+        }
+    )
     if pin.kind == "type" and pin.family and pin.family not in catalogue().families:
         raise ValueError(f"there is no family {pin.family!r} in the catalogue")
     if pin.kind == "type" and not (pin.family or pin.weight or pin.size or pin.italic is not None):
@@ -46,6 +56,20 @@ def pin_from(value: Any) -> Pin:
         )
     if pin.kind == "grid" and not (1 <= pin.columns <= 48 and 0 <= pin.gutter < place.w):
         raise ValueError("a pin of kind grid needs 1 to 48 columns and a gutter narrower than the grid")
+    if pin.kind == "role" and pin.to not in ROLES:
+        raise ValueError(f"a pin of kind role says in `to` what the part is: {', '.join(ROLES)}")
+    if pin.kind == "rename" and not pin.name.strip():
+        raise ValueError("a pin of kind rename needs a `name`")
+    if pin.kind in ("like", "order") and pin.like is None:
+        raise ValueError(f"a pin of kind {pin.kind} needs `like`, the other part's place")
+    if pin.kind == "order" and pin.to not in ("before", "after"):
+        raise ValueError("a pin of kind order says in `to` whether the part comes before or after the other")
+    if pin.kind == "shares" and (len(pin.shares) < 2 or min(pin.shares) <= 0):
+        raise ValueError("a pin of kind shares needs a share above 0 for each of two columns or more")
+    if pin.kind == "code" and (pin.name not in ("index.html", "styles.css") or not pin.text):
+        raise ValueError(
+            "a pin of kind code names its file, index.html or styles.css, and the lines that it changes"
+        )
     return pin
 
 
@@ -90,9 +114,11 @@ def moved(pin: Pin, before: tuple[int, Sequence[int]], after: tuple[int, Sequenc
     dx, dy = (old_trim[3] - new_trim[3]) / new, (old_trim[0] - new_trim[0]) / new
     r = pin.rect
     place = Rect(r.x * k + dx, r.y * k + dy, r.w * k, r.h * k)
-    return replace(
-        pin, rect=place, x=pin.x * k + dx if pin.x else 0.0, gutter=pin.gutter * k, size=pin.size * k
-    )
+    other = pin.like
+    like = Rect(other.x * k + dx, other.y * k + dy, other.w * k, other.h * k) if other else None
+    along = dy if pin.kind == "divide" else dx
+    x = pin.x * k + along if pin.x else 0.0
+    return replace(pin, rect=place, like=like, x=x, gutter=pin.gutter * k, size=pin.size * k)
 
 
 def is_about(pin: Pin, box: Box, scale: int) -> bool:

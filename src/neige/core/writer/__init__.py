@@ -5,16 +5,17 @@ from __future__ import annotations
 from html import escape
 
 from neige.core.model import Outline, Page, Picture, Reading, Rect
-from neige.core.model.page import Asset
+from neige.core.model.page import Asset, Written
 from neige.core.outline.roles import body_style
 from neige.core.writer.build import Builder
 from neige.core.writer.cutouts import Encoded
+from neige.core.writer.edits import apply_edits, hunks
 from neige.core.writer.element import Element, paths_of, serialise
 from neige.core.writer.fonts import SYSTEM_STACK, face_of, fallback_face, font_assets, font_face, stack
 from neige.core.writer.stylesheet import CONVENTIONS, RESET, rule
 from neige.core.writer.tokens import number, page_colours, rem
 
-__all__ = ["write"]
+__all__ = ["apply_edits", "hunks", "write"]
 
 
 def write(
@@ -35,10 +36,10 @@ def write(
     builder = Builder(outline, reading, picture, colours, {} if encoded is None else encoded)
     _label_fields(outline)
     body = Element("body", {}, [], outline.root.id)
-    body.children = [builder.element(c, outline.root, i == 0) for i, c in enumerate(outline.root.children)]
+    body.children = builder.contents(outline.root)
     _connect_labels(body, outline)
     used = {c for e in _all(body) for c in e.attributes.get("class", "").split()}
-    html = (
+    head = (
         "<!doctype html>\n"
         f'<html lang="{escape(outline.language)}">\n'
         "  <head>\n"
@@ -47,14 +48,14 @@ def write(
         f"    <title>{escape(outline.title)}</title>\n"
         '    <link rel="stylesheet" href="styles.css" />\n'
         "  </head>\n"
-        f"{serialise(body, 1)}"
-        "</html>\n"
     )
+    written: dict[int, Written] = {}
+    html = f"{head}{serialise(body, 1, written, head.count(chr(10)) + 1)}</html>\n"
     faces = _faces(reading)
     texts = "".join(w.text for line in reading.lines for w in line.words)
     css = _css(builder, reading, faces, used)
     assets = [*builder.assets, *font_assets(faces, texts if subset else None)]
-    return Page(html, css, tuple(sorted(assets, key=lambda a: a.path)), paths_of(body))
+    return Page(html, css, tuple(sorted(assets, key=lambda a: a.path)), paths_of(body), written)
 
 
 def _css(builder: Builder, reading: Reading, faces: list, used: set[str]) -> str:
@@ -63,7 +64,9 @@ def _css(builder: Builder, reading: Reading, faces: list, used: set[str]) -> str
     own = {f.family: f for f in reversed(faces) if f.family not in SYSTEM_STACK}
     parts = ["/* Fonts */\n", *[font_face(f) + "\n" for f in faces]] if faces else []
     parts += [fallback_face(f) + "\n" for _, f in sorted(own.items())]
-    body: dict[str, str] = {"background": builder.fill(reading.background, Rect(0, 0, reading.width, reading.height))}
+    body: dict[str, str] = {
+        "background": builder.fill(reading.background, Rect(0, 0, reading.width, reading.height))
+    }
     if base:
         body |= {
             "color": builder.ink(base),

@@ -236,6 +236,8 @@ class Builder:
         narrow: dict[str, str] = {}
         if n.attributes.get("end"):
             out["margin-inline-end"] = rem(-float(n.attributes["end"]))
+        if n.attributes.get("read"):  # the document has it elsewhere than it is drawn
+            out["order"], narrow["order"] = str(parent.children.index(n) + 1), "0"
         if parent.kind in ("block", "td"):
             start: str | None = None
             if (n.width in ("max", "hug") and n.align == "center") or n.width == "center":
@@ -309,6 +311,8 @@ class Builder:
         narrow: dict[str, str] = {}
         medium: dict[str, str] = {}
         self._padding(n, out, narrow)
+        if n.kind == "block" and any(c.attributes.get("read") for c in n.children):
+            out |= {"display": "flex", "flex-direction": "column"}
         if n.kind == "row":
             out["display"] = "flex"
             if not (n.surface and n.tag in ("a", "button", "span")):
@@ -407,6 +411,11 @@ class Builder:
         if n.kind == "table":
             return self._table(n, placed)
         return self._container(n, parent, placed, placed_narrow, inner, inner_narrow, medium, wrap_item)
+
+    def contents(self, n: Node, items: bool = False) -> list[Element | str]:
+        """The elements of a node's children, in the document's order; `items`: each as an entry of a list."""
+        made = {id(c): self.element(c, n, i == 0, items) for i, c in enumerate(n.children)}
+        return [made[id(c)] for c in n.in_reading_order()]
 
     def _text(
         self, n: Node, parent: Node, placed: dict[str, str], narrow: dict[str, str], wrap_item: bool
@@ -534,14 +543,14 @@ class Builder:
         items = bool(listing)
         if n.tag == "nav" and listing:
             outer = Element("nav", attributes, [], n.id)
-            ul = Element("ul", {}, [self.element(c, n, i == 0, True) for i, c in enumerate(children)])
+            ul = Element("ul", {}, self.contents(n, True))
             self._finish(ul, self.sheet.named(f"{block}__list", declared, inner_narrow, medium))
             outer.children = [ul]
             return self._finish(outer, self.sheet.named(block, placed, placed_narrow))
         narrow = {**placed_narrow, **inner_narrow}
         cls = self.sheet.named(block, {**placed, **declared}, narrow, medium)
         e = Element(tag, attributes, [], n.id)
-        e.children = [self.element(c, n, i == 0, items) for i, c in enumerate(children)]
+        e.children = self.contents(n, items)
         if tag == "div" and not children and n.surface:
             attributes["aria-hidden"] = "true"
         self._finish(e, "button" if n.attributes.get("role") == "button" else "", cls)

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from html import escape
 
+from neige.core.model.page import Written
+
 VOID = {"img", "input", "hr", "br", "link", "meta", "col"}
 INLINE = {"a", "strong", "em", "code", "span", "b", "time", "small"}
 WIDTH = 100  # columns; longer lines of text are wrapped
@@ -53,27 +55,46 @@ def _is_text(e: Element) -> bool:
     return all(isinstance(c, str) or (c.tag in INLINE and _is_text(c)) or c.tag == "br" for c in e.children)
 
 
-def serialise(e: Element, indent: int = 0) -> str:
-    """The element on lines of its own, children indented by two spaces; text is wrapped where a space already is."""
+def serialise(e: Element, indent: int = 0, written: dict[int, Written] | None = None, line: int = 1) -> str:
+    """The element on lines of its own, children indented by two spaces; text is wrapped where a space already is.
+
+    Notes in `written` what became of each outline node, if the first line of the output is line number `line`.
+    """
     pad = "  " * indent
+    out, open_lines = "", line
+    flat = "" if e.tag in VOID else _flat(e)
+    leaf = e.tag in VOID or not e.children or _is_text(e)
     if e.tag in VOID:
-        return pad + open_tag(e) + "\n"
-    flat = _flat(e)
-    if _is_text(e) and len(pad) + len(flat) <= WIDTH:
-        return f"{pad}{flat}\n"
-    if _is_text(e) and any(isinstance(c, str) for c in e.children):
+        out = f"{pad}{open_tag(e)}\n"
+    elif _is_text(e) and any(isinstance(c, str) for c in e.children) and len(pad) + len(flat) > WIDTH:
         inner = "".join(escape(c, quote=False) if isinstance(c, str) else _flat(c) for c in e.children)
-        return f"{pad}{open_tag(e)}\n{_wrapped(inner, indent + 1)}{pad}</{e.tag}>\n"
-    if not e.children:
-        return f"{pad}{flat}\n"
-    out = f"{pad}{open_tag(e)}\n"
-    for c in e.children:
-        out += (
-            serialise(c, indent + 1)
-            if isinstance(c, Element)
-            else _wrapped(escape(c, quote=False), indent + 1)
-        )
-    return f"{out}{pad}</{e.tag}>\n"
+        out = f"{pad}{open_tag(e)}\n{_wrapped(inner, indent + 1)}{pad}</{e.tag}>\n"
+    elif not e.children or (_is_text(e) and len(pad) + len(flat) <= WIDTH):
+        out = f"{pad}{flat}\n"
+    else:
+        leaf = False
+        parts = [f"{pad}{open_tag(e)}\n"]
+        open_lines += 1
+        for c in e.children:
+            text = (
+                serialise(c, indent + 1, written, open_lines)
+                if isinstance(c, Element)
+                else _wrapped(escape(c, quote=False), indent + 1)
+            )
+            parts.append(text)
+            open_lines += text.count("\n")
+        out = f"{''.join(parts)}{pad}</{e.tag}>\n"
+    if written is not None:
+        lines = (line, line + out.count("\n") - 1)
+        for inside in _with_inner(e) if leaf else [e]:
+            if inside.node >= 0 and inside.node not in written:
+                classes = tuple(inside.attributes.get("class", "").split())
+                written[inside.node] = Written(inside.tag, classes, lines)
+    return out
+
+
+def _with_inner(e: Element) -> list[Element]:
+    return [e, *(d for c in e.elements() for d in _with_inner(c))]
 
 
 def _wrapped(text: str, indent: int) -> str:

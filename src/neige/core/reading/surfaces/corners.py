@@ -32,7 +32,10 @@ def round_corners(
 
     A corner that cannot be seen (the same colour inside and outside) is as its fellows are. Dashed corners were measured already.
     """
-    return [s if s.radius > WINDOW or s.border_style == "dashed" else _rounded(pixels, s, scale, photos) for s in surfaces]
+    return [
+        s if s.radius > WINDOW or s.border_style == "dashed" else _rounded(pixels, s, scale, photos)
+        for s in surfaces
+    ]
 
 
 def _rounded(pixels: NDArray[np.uint8], s: Surface, scale: int, photos: Sequence[Rect]) -> Surface:

@@ -64,7 +64,8 @@ def frame_of(surface: Surface, shape: tuple[int, int], scale: int) -> NDArray[np
     rows, columns = device_slices(surface.rect, scale)
     thick = round(max(surface.border) * scale) + 2
     part = out[rows, columns]
-    part |= _band(*part.shape, surface.radius * scale, thick)
+    h, w = part.shape
+    part |= _band(h, w, surface.radius * scale, thick)
     return out
 
 
@@ -89,7 +90,9 @@ def _sides(specks: Specks, scale: int) -> list[Side]:
         first = 0
         for i in range(1, len(found) + 1):
             off = (middles[i] - middles[i - 1]) / pitch if i < len(found) else 9.0
-            if off < 2.3 and abs(off - round(off)) * pitch <= 1.2 * scale:  # one dash may have lost its own colour
+            if (
+                off < 2.3 and abs(off - round(off)) * pitch <= 1.2 * scale
+            ):  # one dash may have lost its own colour
                 continue
             if i - first >= FEWEST:
                 out.append((y, found[first][0], sum(found[i - 1]), h, colour))
@@ -97,9 +100,7 @@ def _sides(specks: Specks, scale: int) -> list[Side]:
     return sorted(out)
 
 
-def _frame(
-    top: Side, bottom: Side, plumb: list[Side], scale: int
-) -> tuple[int, int, int, int] | None:
+def _frame(top: Side, bottom: Side, plumb: list[Side], scale: int) -> tuple[int, int, int, int] | None:
     """x0, y0, x1, y1 of the frame two level sides make with two plumb ones between them."""
     slack = (max(RADII) + LONG) * scale
     if top[3:] != bottom[3:] or abs(top[1] - bottom[1]) > slack or abs(top[2] - bottom[2]) > slack:
@@ -108,7 +109,11 @@ def _frame(
     fit = [
         s
         for s in plumb
-        if s[3:] == top[3:] and abs(s[1] - y0) <= slack and abs(s[2] - y1) <= slack and s[1] >= y0 - 1 and s[2] <= y1 + 1
+        if s[3:] == top[3:]
+        and abs(s[1] - y0) <= slack
+        and abs(s[2] - y1) <= slack
+        and s[1] >= y0 - 1
+        and s[2] <= y1 + 1
     ]
     left = [s for s in fit if -1 <= top[1] - s[0] <= slack]
     right = [s for s in fit if -1 <= s[0] + s[3] - top[2] <= slack]
