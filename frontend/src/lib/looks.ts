@@ -10,6 +10,12 @@ export const LOOKS = [
   },
   { id: "type", label: "Type", key: "4", hint: "the page's text styles" },
   { id: "cutouts", label: "Cut-outs", key: "5", hint: "the page's pictures and icons, and their files" },
+  {
+    id: "outline",
+    label: "Outline",
+    key: "o",
+    hint: "the parts of the page, what they are, and how they were written",
+  },
   { id: "page", label: "Page", key: "6", hint: "what the browser drew" },
   { id: "seam", label: "Seam", key: "7", hint: "picture left of the seam, page right of it" },
   { id: "veil", label: "Veil", key: "8", hint: "the page laid over the picture" },

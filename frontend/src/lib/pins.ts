@@ -8,7 +8,7 @@ export function around(a: Box, b: Box): Box {
   return { x, y, w: Math.max(a.x + a.w, b.x + b.w) - x, h: Math.max(a.y + a.h, b.y + b.h) - y };
 }
 
-const blank = {
+export const blank = {
   text: "",
   to: "",
   family: "",
@@ -20,6 +20,9 @@ const blank = {
   gutter: 0,
   quality: 0,
   name: "",
+  like: null,
+  shares: [] as number[],
+  was: "",
 };
 
 export const retype = (line: Line, to: string): Pin => ({

@@ -1,5 +1,5 @@
 import { createMutation, createQuery, QueryClient } from "@tanstack/svelte-query";
-import { api, bringIn, explain, type Pin, type Reading } from "./api/client";
+import { api, bringIn, explain, type Outline, type Pin, type Reading } from "./api/client";
 
 export const client = new QueryClient({ defaultOptions: { queries: { staleTime: 5_000, retry: 1 } } });
 
@@ -36,6 +36,18 @@ export const readingQuery = (id: () => string | undefined) =>
       unwrap(
         api.GET("/api/builds/{build_id}/reading", { params: { path: { build_id: id()! } } }),
       ) as Promise<Reading>,
+  }));
+
+export const outlineQuery = (id: () => string | undefined) =>
+  createQuery(() => ({
+    queryKey: ["outline", id()],
+    enabled: id() !== undefined,
+    staleTime: Infinity,
+    retry: false,
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/builds/{build_id}/outline", { params: { path: { build_id: id()! } } }),
+      ) as Promise<Outline>,
   }));
 
 export const coverageQuery = (id: () => string | undefined) =>
@@ -77,7 +89,7 @@ export const fontsQuery = () =>
     queryFn: () => unwrap(api.GET("/api/fonts")),
   }));
 
-const KEPT = new Set<unknown>(["source", "reading", "fonts", "coverage", "formats"]); // a finished build's own never change
+const KEPT = new Set<unknown>(["source", "reading", "outline", "fonts", "coverage", "formats"]); // a finished build's own never change
 const refresh = () => client.invalidateQueries({ predicate: (q) => !KEPT.has(q.queryKey[0]) });
 
 export const bringInMutation = () => createMutation(() => ({ mutationFn: bringIn, onSuccess: refresh }));
@@ -109,6 +121,16 @@ export const pinMutation = (project: () => string) =>
         ? unwrap(api.POST("/api/projects/{project_id}/pins/undo", { params: { path } }))
         : unwrap(api.POST("/api/projects/{project_id}/pins/redo", { params: { path } }));
     },
+    onSuccess: refresh,
+  }));
+
+/** Keep a file of the page as it was changed by hand. */
+export const codeMutation = (project: () => string) =>
+  createMutation(() => ({
+    mutationFn: (body: { name: "index.html" | "styles.css"; content: string }) =>
+      unwrap(
+        api.POST("/api/projects/{project_id}/code", { params: { path: { project_id: project() } }, body }),
+      ),
     onSuccess: refresh,
   }));
 

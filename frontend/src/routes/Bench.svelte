@@ -1,5 +1,6 @@
 <script lang="ts">
   import AssetSheet from "$lib/bench/AssetSheet.svelte";
+  import CodeEdits from "$lib/bench/CodeEdits.svelte";
   import CodeView from "$lib/bench/CodeView.svelte";
   import Findings from "$lib/bench/Findings.svelte";
   import Ledger from "$lib/bench/Ledger.svelte";
@@ -8,6 +9,9 @@
   import LayoutTools from "$lib/bench/LayoutTools.svelte";
   import LineLedger from "$lib/bench/LineLedger.svelte";
   import LivePage from "$lib/bench/LivePage.svelte";
+  import Margin from "$lib/bench/Margin.svelte";
+  import PartLedger from "$lib/bench/PartLedger.svelte";
+  import PartMarks from "$lib/bench/PartMarks.svelte";
   import Looks from "$lib/bench/Looks.svelte";
   import PictureLedger from "$lib/bench/PictureLedger.svelte";
   import Rulers from "$lib/bench/Rulers.svelte";
@@ -16,12 +20,21 @@
   import TypeSheet from "$lib/bench/TypeSheet.svelte";
   import StepRail from "$lib/bench/StepRail.svelte";
   import Stages from "$lib/Stages.svelte";
-  import type { Finding } from "$lib/api/client";
+  import { SvelteSet } from "svelte/reactivity";
+  import type { Finding, Part } from "$lib/api/client";
   import { edgesOf, marksOf, snap } from "$lib/layout";
   import { LAYERS, LayoutDesk, TOOLS } from "$lib/layout.svelte";
   import { isLook, LOOKS, type Look } from "$lib/looks";
+  import * as outlines from "$lib/outline";
   import { following, merge, notText, readingOrder } from "$lib/pins";
-  import { buildAgainMutation, cancelMutation, pinMutation, projectQuery, readingQuery } from "$lib/queries";
+  import {
+    buildAgainMutation,
+    cancelMutation,
+    outlineQuery,
+    pinMutation,
+    projectQuery,
+    readingQuery,
+  } from "$lib/queries";
   import { navigate, p, route } from "../router";
 
   const READS: Look[] = ["read", "layout", "type", "cutouts"];
@@ -41,6 +54,69 @@
   const look = $derived<Look>(isLook(asked) ? asked : "seam");
   const reading = readingQuery(() => (done && READS.includes(look) ? build?.id : undefined));
   const part = $derived(Number.parseInt(route.params.part ?? "", 10));
+  const outline = outlineQuery(() =>
+    done && (look === "outline" || look === "code") ? build?.id : undefined,
+  );
+  const tree = $derived(outlines.treeOf(outline.data?.parts ?? []));
+  // a part keeps its place over a new build though its number may change: it is found again by where it lies
+  let kept = $state.raw<Part>();
+  const node = $derived.by(() => {
+    const named = look === "outline" || look === "code" ? outlines.partOf(tree, part) : undefined;
+    return named && (!kept || named.id !== kept.id || same(named, kept))
+      ? named
+      : kept &&
+          (tree.parts.find((p) => same(p, kept!) && p.tag === kept!.tag) ??
+            tree.parts.find((p) => same(p, kept!)));
+  });
+  const same = (a: Part, b: Part) =>
+    Math.abs(a.rect.x - b.rect.x) + Math.abs(a.rect.y - b.rect.y) + Math.abs(a.rect.w - b.rect.w) < 3 &&
+    Math.abs(a.rect.h - b.rect.h) < 3;
+  const turned = new SvelteSet<number>();
+  let liking = $state.raw<Part>();
+
+  function choosePart(next: Part | undefined) {
+    if (liking && next && next !== liking) {
+      pins.mutate({ kind: "add", pin: outlines.like(liking, next) });
+      liking = undefined;
+      return;
+    }
+    kept = next;
+    void navigate("/projects/:id/:look/:part", {
+      params: { id, look: look === "code" ? "code" : "outline", part: next ? `${next.id}` : "none" },
+      replace: true,
+    });
+  }
+
+  function partKeys(event: KeyboardEvent): boolean {
+    if (look !== "outline" || !outline.data) return false;
+    const shown = outlines.visible(tree, node, turned);
+    const at = node ? shown.indexOf(node) : -1;
+    const add = (pin: ReturnType<typeof outlines.role>) => pins.mutate({ kind: "add", pin });
+    const next = node && outlines.beside(tree, node, 1);
+    const before = node && outlines.beside(tree, node, -1);
+    if (event.shiftKey && event.key === "ArrowUp" && node && before)
+      add(outlines.order(node, "before", before));
+    else if (event.shiftKey && event.key === "ArrowDown" && node && next)
+      add(outlines.order(node, "after", next));
+    else if (event.key === "ArrowDown") choosePart(shown[Math.min(at + 1, shown.length - 1)]);
+    else if (event.key === "ArrowUp") choosePart(shown[Math.max(at - 1, 0)]);
+    else if (event.key === "ArrowLeft" && node) choosePart(outlines.partOf(tree, node.parent) ?? node);
+    else if (event.key === "ArrowRight" && node) choosePart(tree.children.get(node.id)?.[0] ?? node);
+    else if (event.key === "Escape") {
+      if (liking) liking = undefined;
+      else choosePart(undefined);
+    } else if (!node) return false;
+    else if (event.key === "Enter") document.querySelector<HTMLSelectElement>("[data-role]")?.focus();
+    else if (event.key === "r") document.querySelector<HTMLInputElement>("[data-rename]")?.select();
+    else if (event.key === "k") liking = liking ? undefined : node;
+    else if (event.key === "u" && tree.children.has(node.id)) add(outlines.unwrap(node));
+    else if (event.key === "w" && next) add(outlines.wrap(node, next));
+    else if (event.key === "j" && node.kind === "text" && next?.kind === "text")
+      add(outlines.join(node, next));
+    else return false;
+    return true;
+  }
+
   const line = $derived(Number.isNaN(part) || !reading.data?.lines[part] ? undefined : part);
   let chosen = $state.raw<Finding | undefined>();
 
@@ -118,7 +194,14 @@
   }
 
   function show(next: Look) {
-    void navigate("/projects/:id/:look", { params: { id, look: next }, replace: true });
+    // what was chosen in the outline is chosen in the code too
+    const parts = next === "outline" || next === "code";
+    if (parts && node)
+      void navigate("/projects/:id/:look/:part", {
+        params: { id, look: next, part: `${node.id}` },
+        replace: true,
+      });
+    else void navigate("/projects/:id/:look", { params: { id, look: next }, replace: true });
   }
 
   function keys(event: KeyboardEvent) {
@@ -131,7 +214,7 @@
       return;
     }
     if (event.ctrlKey || event.metaKey || event.altKey || typing) return;
-    if (lineKeys(event) || layoutKeys(event)) {
+    if (lineKeys(event) || layoutKeys(event) || partKeys(event)) {
       event.preventDefault();
       return;
     }
@@ -183,9 +266,54 @@
         <section class="flex min-h-0 min-w-0 flex-col" aria-label="Stage">
           <Looks {look} onchange={show} />
           {#if look === "code"}
-            <CodeView build={build.id} />
+            <CodeView
+              build={build.id}
+              project={id}
+              chosen={node}
+              online={(at) => choosePart(outlines.partOfLine(tree.parts, at))}
+            />
           {:else if look === "live"}
             <LivePage build={build.id} width={build.proof.width} />
+          {:else if look === "outline"}
+            {#if outline.isPending}
+              <p class="p-6 text-ash" role="status">Fetching the outline…</p>
+            {:else if outline.isError}
+              <p class="m-6 border-l-4 border-signal bg-paper px-4 py-3" role="alert">
+                {outline.error.message}
+              </p>
+            {:else}
+              <Stage
+                build={build.id}
+                width={build.proof.width}
+                look="picture"
+                focus={node?.rect}
+                bracketed={false}
+              >
+                {#snippet overlay(scale)}
+                  <PartMarks
+                    parts={tree.parts}
+                    width={build.proof!.width}
+                    height={build.proof!.height}
+                    {scale}
+                    chosen={node}
+                    onchoose={choosePart}
+                    onshares={(of, shares) => pins.mutate({ kind: "add", pin: outlines.shares(of, shares) })}
+                  />
+                {/snippet}
+                {#snippet margin(view, scroll)}
+                  <Margin
+                    {tree}
+                    chosen={node}
+                    {turned}
+                    {view}
+                    onchoose={choosePart}
+                    onturn={(p) => (turned.has(p.id) ? turned.delete(p.id) : turned.add(p.id))}
+                    onmove={(p, to, other) => pins.mutate({ kind: "add", pin: outlines.order(p, to, other) })}
+                    onscroll={scroll}
+                  />
+                {/snippet}
+              </Stage>
+            {/if}
           {:else if READS.includes(look)}
             {#if reading.isPending}
               <p class="p-6 text-ash" role="status">Fetching what was read…</p>
@@ -259,6 +387,21 @@
             {desk}
             onchange={(change) => pins.mutate(change)}
           />
+        {:else if look === "outline" && outline.data}
+          <PartLedger
+            {tree}
+            roles={outline.data.roles}
+            checks={outline.data.checks}
+            build={build.id}
+            project={project.data}
+            chosen={node}
+            {liking}
+            onchoose={choosePart}
+            onlike={(p) => (liking = p)}
+            onchange={(change) => pins.mutate(change)}
+          />
+        {:else if look === "code"}
+          <CodeEdits project={project.data} onchange={(change) => pins.mutate(change)} />
         {:else if look === "picture"}
           <PictureLedger project={project.data} />
         {:else}

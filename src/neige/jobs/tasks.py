@@ -14,7 +14,7 @@ import numpy as np
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.exceptions import JobAborted
 from procrastinate.job_context import AbortReason
-from sqlalchemy import update
+from sqlalchemy import select, update
 
 from neige.browser import draw_page
 from neige.core.errors import NeigeError
@@ -147,6 +147,8 @@ def _end(key: uuid.UUID, attempt: int, state: str, error: str | None) -> None:
 
 def _finish(key: uuid.UUID, attempt: int, result: Built) -> None:
     with database().session() as s:
+        # the project's row before its build's, as the server does: two orders would be a deadlock
+        s.execute(select(Project.id).join(Build).where(Build.id == key).with_for_update(of=Project))
         build = s.get(Build, key, with_for_update=True)
         if build is None or build.attempt != attempt or build.state != "running":
             return

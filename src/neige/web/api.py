@@ -242,7 +242,12 @@ def _set_pins(s: Session, project: Project, pins: list[dict[str, Any]]) -> Proje
 
 
 def _rebuild(s: Session, project: Project) -> ProjectOut:
-    """Queue a build with the pins as they are; one that is under way with others is no longer wanted."""
+    """Queue a build with the pins as they are; one that is under way with others is no longer wanted.
+
+    The project's row is locked before its builds', as the workers do.
+    """
+    s.flush()
+    s.execute(select(Project.id).where(Project.id == project.id).with_for_update())
     for b in project.builds:
         if b.state in ("queued", "running"):
             cancel_build(s, b)

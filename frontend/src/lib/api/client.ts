@@ -16,6 +16,17 @@ export type Format = Schemas["FormatOut"];
 export type Line = components["schemas"]["LineOut"];
 export type TypeStyle = components["schemas"]["StyleOut"];
 export type Pin = Omit<components["schemas"]["PinOut"], "says"> & { says?: string };
+export type Part = Omit<
+  Required<Schemas["Part"]>,
+  "lines" | "padding" | "columns" | "classes" | "reasons"
+> & {
+  lines: [number, number];
+  padding: [number, number, number, number];
+  columns: number[];
+  classes: string[];
+  reasons: string[];
+};
+export type Outline = Omit<Schemas["OutlineOut"], "parts"> & { parts: Part[] };
 export type Box = components["schemas"]["Box"];
 export type Source = components["schemas"]["Source"];
 

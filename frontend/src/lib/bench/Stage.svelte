@@ -19,6 +19,7 @@
     bracketed = true,
     overlay,
     frame,
+    margin,
   }: {
     build: string;
     width: number;
@@ -27,6 +28,7 @@
     bracketed?: boolean; // marked
     overlay?: Snippet<[number]>; // drawn over the picture, told the scale it is shown at
     frame?: Snippet<[View]>; // laid over the view, and stays when the picture is moved under it
+    margin?: Snippet<[View, (by: number) => void]>; // to the left of the view; may scroll it
   } = $props();
 
   let view: HTMLDivElement | undefined = $state();
@@ -152,7 +154,10 @@
   {/if}
 </div>
 
-<div class="relative flex min-h-0 flex-1 flex-col">
+<div class={["relative flex min-h-0 flex-1 flex-col", margin && "pl-60"]}>
+  {@render margin?.({ origin, size: { width: viewWidth, height: viewHeight }, scale: shown }, (by) =>
+    view?.scrollBy({ top: by }),
+  )}
   <!-- svelte-ignore a11y_no_noninteractive_tabindex (a scrolling region must be reachable by key) -->
   <div
     bind:this={view}

@@ -98,6 +98,7 @@ class Part:
     drawn: Rect | None
     classes: tuple[str, ...]
     lines: tuple[int, int]
+    padding: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
     columns: tuple[float, ...] = ()
     column_gap: float = 0.0
     reasons: tuple[str, ...] = ()

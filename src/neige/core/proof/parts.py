@@ -20,7 +20,7 @@ def parts_of(outline: Outline, page: Page, drawing: Drawing) -> tuple[Part, ...]
         out.append(
             Part(
                 n.id, parent, depth, n.kind, written.tag, n.name, node_text(n)[:120], n.rect, drawn.rect if drawn else None,
-                written.classes, written.lines, tuple(n.columns), n.column_gap, tuple(n.reasons),
+                written.classes, written.lines, n.padding, tuple(n.columns), n.column_gap, tuple(n.reasons),
             )
         )  # fmt: skip
         for c in n.in_reading_order():
