@@ -19,10 +19,12 @@
       old[old.length - 1 - tail] === now[now.length - 1 - tail]
     )
       tail++;
-    return [
+    const both = [
       ...old.slice(head, old.length - tail).map((text) => ({ mark: "−" as const, text })),
       ...now.slice(head, now.length - tail).map((text) => ({ mark: "+" as const, text })),
     ];
+    const indent = Math.min(...both.filter((l) => l.text.trim()).map((l) => l.text.search(/\S/)));
+    return both.map((l) => ({ ...l, text: l.text.slice(Number.isFinite(indent) ? indent : 0) }));
   }
 </script>
 
@@ -40,7 +42,7 @@
           >
         </div>
         <pre
-          class="mt-1 max-h-60 overflow-auto bg-snow p-2 font-mono text-xs leading-5">{#each lines(pin) as l, i (i)}<span
+          class="mt-1 max-h-60 overflow-auto bg-snow p-2 font-mono text-xs leading-5 whitespace-pre-wrap">{#each lines(pin) as l, i (i)}<span
               class={["block", l.mark === "−" ? "text-ash line-through" : "font-semibold"]}
               >{l.mark} {l.text}</span
             >{/each}</pre>

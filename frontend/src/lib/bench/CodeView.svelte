@@ -13,6 +13,7 @@
     type DecorationSet,
   } from "@codemirror/view";
   import { tags } from "@lezer/highlight";
+  import { untrack } from "svelte";
   import type { Part } from "../api/client";
   import { bytes } from "../format";
   import { codeMutation, sourceQuery } from "../queries";
@@ -136,7 +137,7 @@
           ],
         }),
       });
-      show();
+      untrack(show); // what is chosen later is marked without a new editor
       return () => {
         view?.destroy();
         view = undefined;

@@ -37,6 +37,7 @@ KNOWN_INK = 6.0  # chi² that a candidate gains whose ink is one of the page's
 PLAIN = (oklab(np.array([255.0, 255.0, 255.0])), oklab(np.zeros(3)))
 UNLIKE_EACH_OTHER = 0.22  # residual of a group's type from which its members are taken one by one
 FOUND = 0.9  # correlation at which a word is found inside ink
+FAIR = 0.035  # residual up to which no other type is tried for a whole piece
 ICON = 0.4  # residual from which a lone sign beside words is an icon
 CODE_SIZES = (
     0.8,
@@ -82,8 +83,9 @@ def find_types(pieces: list[Piece], pins: Sequence[Pin], scale: int) -> list[Typ
     for members in _groups(pieces, fits, np.isin(cat.family_of, families)):
         _found_type([pieces[m] for m in members], [fits[m] for m in members], types, families, sigma, scale)
     fits_of = {id(p): x for p, x in zip(pieces, fits)}
-    for p in _strays(types, scale):
-        _found_type([p], [fits_of[id(p)]], types, families, sigma, scale)
+    for _ in range(2):  # what strays make types of their own may draw others that stayed
+        for p in _strays(types, scale):
+            _found_type([p], [fits_of[id(p)]], types, families, sigma, scale)
     _absorb_rare(types, scale)
     for kind in types:
         _untangle_icons(kind, types, scale)
@@ -299,9 +301,7 @@ def _strays(types: list[Type], scale: int) -> list[Piece]:
             if not p.flat:
                 continue
             own = match(p, kind.row, kind.size, kind.tracking, scale).residual
-            if own <= max(0.05, 3 * kind.usual):
-                continue
-            if len(p.words) >= 3 and _typical(p, kind, scale) <= max(0.05, 3 * kind.usual):
+            if own <= FAIR:
                 continue
             tried = [
                 (match(p, t.row, t.size, t.tracking, scale).residual, n)
@@ -309,9 +309,18 @@ def _strays(types: list[Type], scale: int) -> list[Piece]:
                 if t is not kind and _size_near(p, t)
             ]
             best, n = min(tried, default=(1.0, -1))
-            if best < 0.6 * own and best <= max(0.05, 3 * types[n].usual):
+            far = max(0.05, 3 * kind.usual)
+            unlike = own > far and (len(p.words) < 3 or _typical(p, kind, scale) > far)
+            # two weights of one size in one group: what the other draws three times as well is the other's
+            if (
+                (p.letters >= 6
+                and best < 0.35 * own)
+                or (unlike
+                and best < 0.6 * own
+                and best <= max(0.05, 3 * types[n].usual))
+            ):
                 types[n].members.append(p)
-            elif own > max(0.1, 4 * kind.usual):
+            elif unlike and own > max(0.1, 4 * kind.usual):
                 out.append(p)
             else:
                 continue
