@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import copy
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
 from neige.core.intake import open_picture
 from neige.core.model import Drawing, Finding, Outline, Page, Part, Picture, Pin, Proof, Reading, Round
-from neige.core.outline import arrange, check
+from neige.core.outline import arrange, check, take_back, tidy, true_up
 from neige.core.proof import correct, misplacement, parts_of, prove, unrest
 from neige.core.reading import Scan, read, scan
 from neige.core.writer import apply_edits, write
@@ -17,6 +18,9 @@ from neige.core.writer.cutouts import Encoded
 ROUNDS = 8  # of correction at most
 ENOUGH = 0.2  # px: a mean word placed better than this is not worth another round
 NOTICED = 0.03  # px of mean error, or
+NEATNESS = 0.25  # px of mean error that values as somebody would have written them may cost
+OUT_OF_PLACE = 1.5  # px that a part may be put out of its place by them
+NEATER = 4  # tries
 CALMER = 0.5  # px of unrest, that a round must win to be gone on from
 
 
@@ -27,6 +31,7 @@ class Renderer(Protocol):
 
 
 Progress = Callable[[str, str], None]
+Draw = Callable[[Outline, int], tuple[Drawing, float, float]]
 
 
 @dataclass(frozen=True)
@@ -123,4 +128,21 @@ def settle(
             absolute, failed = not absolute, failed + 1
         if error < best_error:
             best, best_error = following, error
-    return best, tuple(rounds)
+    return neaten(best, best_error, reading, draw), tuple(rounds)
+
+
+def neaten(outline: Outline, error: float, reading: Reading, draw: Draw) -> Outline:
+    """The outline with values as somebody would have written them, but where they put something out of its place."""
+    before = unrest(outline, reading, draw(outline, 0)[0])
+    neat, best, least = tidy(outline), outline, error + NEATNESS
+    for _ in range(NEATER):
+        drawing, now, _ = draw(neat, 0)
+        after = unrest(neat, reading, drawing)
+        worse = {i for i, v in after.items() if v > before.get(i, 0.0) + OUT_OF_PLACE}
+        if not worse and now <= least:
+            best, least = copy.deepcopy(neat), now
+        if worse:
+            take_back(neat, outline, worse)
+        elif now <= error + ENOUGH or not true_up(neat, {i: n.rect for i, n in drawing.nodes.items()}):
+            break
+    return best

@@ -16,9 +16,10 @@ from neige.core.outline.paragraphs import BULLET, paragraphs, tight
 from neige.core.outline.pins import Corrections
 from neige.core.outline.roles import body_style, find_controls, give_roles, heading_styles, node_text
 from neige.core.outline.tables import cell_lattices, column_edges, columns_agree, ruled_rows, table_node
+from neige.core.outline.tidy import take_back, tidy, true_up
 from neige.core.reading.colour import contrast
 
-__all__ = ["arrange", "check"]
+__all__ = ["arrange", "check", "take_back", "tidy", "true_up"]
 
 FULL = 0.985  # of the page's width: a band
 COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)

@@ -202,7 +202,19 @@ def _side_by_side(node: Node, reading: Reading, x0: float, x1: float, y: float) 
                 child.width, child.attributes["measure"] = "max", f"{min((low + high) / 2, low + 24.0):.2f}"
     free = x1 - kids[-1].rect.right
     lead = kids[0].rect.x - x0
-    if abs(lead - free) <= CENTRED and lead > NEAR:
+    apart = max(gaps, default=0.0)
+    rest = sorted(gaps)[-2] if len(gaps) > 1 else 20.0
+    if (
+        abs(lead - free) <= CENTRED
+        and NEAR < lead < 0.12 * (x1 - x0)
+        and apart > max(32.0, 2.2 * rest)
+        and not node.surface
+    ):
+        # from one side to the other, with the same margin at both
+        margin = max(0.0, min(lead, free))
+        node.padding, node.align = (0.0, margin, 0.0, margin), "start"
+        kids[0].gap, kids[gaps.index(apart) + 1].gap = 0.0, AUTO
+    elif abs(lead - free) <= CENTRED and lead > NEAR:
         node.align = "center"
         kids[0].gap = 0.0
     elif (

@@ -312,12 +312,8 @@ def _strays(types: list[Type], scale: int) -> list[Piece]:
             far = max(0.05, 3 * kind.usual)
             unlike = own > far and (len(p.words) < 3 or _typical(p, kind, scale) > far)
             # two weights of one size in one group: what the other draws three times as well is the other's
-            if (
-                (p.letters >= 6
-                and best < 0.35 * own)
-                or (unlike
-                and best < 0.6 * own
-                and best <= max(0.05, 3 * types[n].usual))
+            if (p.letters >= 6 and best < 0.35 * own) or (
+                unlike and best < 0.6 * own and best <= max(0.05, 3 * types[n].usual)
             ):
                 types[n].members.append(p)
             elif unlike and own > max(0.1, 4 * kind.usual):

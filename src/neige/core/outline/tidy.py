@@ -1,0 +1,223 @@
+"""The values somebody would have written: components that are alike share them, and lengths are whole px.
+
+What was measured is a little uneven: text widths are fractions, edges are whole px. A person writes one padding for six cards and
+whole px. Along a stack or a row the error of rounding is carried on to the next distance, so that it never adds up.
+"""
+
+from __future__ import annotations
+
+import copy
+import math
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+
+from neige.core.model import Node, Outline, Rect, Surface
+from neige.core.outline.layout import AUTO
+
+ASTRAY = 0.6  # px by which a part must be drawn off its place to be moved by a whole one
+ALIKE = 2.5  # px by which one length may differ between components that are alike
+MEASURE = 40.0  # the same for the widths at which their texts wrap
+
+
+def tidy(outline: Outline) -> Outline:
+    """The outline with its lengths pooled and rounded. Structure, roles and texts stay."""
+    out = copy.deepcopy(outline)
+    _pool(out.root)
+    _round(out.root)
+    return out
+
+
+def take_back(neat: Outline, measured: Outline, nodes: set[int]) -> None:
+    """Give `nodes` of the tidied outline the lengths that were measured again: inside them, and of what they place."""
+    exact = {n.id: n for n in measured.root.walk()}
+    parents = {c.id: n for n in neat.root.walk() for c in n.children}
+    # a text that breaks otherwise has too little room, and that is given by what is around it
+    around = {i for i in nodes if exact[i].kind == "text"}
+    for _ in range(2):
+        around = {parents[i].id for i in around if i in parents}
+        nodes = nodes | around
+    for n in neat.root.walk():
+        if n.id not in nodes:
+            continue
+        old = exact[n.id]
+        n.padding, n.columns, n.column_gap, n.surface = (
+            old.padding,
+            list(old.columns),
+            old.column_gap,
+            old.surface,
+        )
+        if "measure" in old.attributes:
+            n.attributes["measure"] = old.attributes["measure"]
+        for c, o in zip(n.children, old.children):
+            c.gap, c.inset = o.gap, o.inset
+            if "measure" in o.attributes:
+                c.attributes["measure"] = o.attributes["measure"]
+
+
+def true_up(neat: Outline, drawn: dict[int, Rect]) -> int:
+    """Take whole px back out of the distances between parts that were drawn where they should not be; how many."""
+    changed = 0
+    for n in neat.root.walk():
+        if n.kind != "block":
+            continue
+        before = 0.0
+        for c in n.children:
+            if c.id not in drawn:
+                continue
+            off = drawn[c.id].y - c.rect.y
+            if n.id in drawn and c is n.children[0]:
+                before = drawn[n.id].y - n.rect.y
+            if ASTRAY < abs(off - before) < 6 and not c.tweak.get("pooled"):
+                c.gap -= round(off - before) or math.copysign(1, off - before)
+                changed += 1
+            before = off
+    return changed
+
+
+def shape(n: Node) -> tuple[object, ...]:
+    """What makes two parts the same component: the same kinds of things inside one another, painted alike."""
+    painted = (
+        (n.surface.fill.colour, bool(n.surface.shadow)) if n.surface and not n.surface.fill.stops else ()
+    )
+    return (n.kind, n.tag, n.cross, n.align, painted, tuple(shape(c) for c in n.children))
+
+
+def _pool(root: Node) -> None:
+    """Give instances of one component the same lengths, wherever they stand under one part of the page."""
+    for area in root.walk():
+        groups: dict[tuple[object, ...], list[Node]] = {}
+        for n in (
+            *area.children,
+            *(c for row in area.children if row.kind in ("grid", "row") for c in row.children),
+        ):
+            if n.children and len(n.walk()) > 2:
+                groups.setdefault(shape(n), []).append(n)
+        for same in groups.values():
+            if len(same) > 1 and _same_size(same):
+                for parts in zip(*(n.walk() for n in same)):
+                    _pool_values(list(parts), parts[0] is same[0])
+
+
+def _same_size(nodes: list[Node]) -> bool:
+    widths = [n.rect.w for n in nodes]
+    return max(widths) - min(widths) <= 0.03 * max(widths) + 2
+
+
+def _pool_values(parts: list[Node], outer: bool) -> None:
+    """`outer`: the parts are the components themselves, whose place is their parent's affair."""
+
+    def pool(get: Callable[[Node], float], put: Callable[[Node, float], None], most: float = ALIKE) -> None:
+        values = [get(p) for p in parts]
+        if AUTO not in values and max(values) - min(values) <= most:
+            # drawn edges are whole px: what a fraction makes 14 here and 15 there is 14.4 on average
+            mean = float(np.mean(values))
+            for p in parts:
+                put(p, mean)
+
+    for side in range(4):
+        pool(
+            lambda p, s=side: p.padding[s],  # type: ignore[misc]
+            lambda p, v, s=side: setattr(p, "padding", (*p.padding[:s], v, *p.padding[s + 1 :])),  # type: ignore[misc]
+        )
+    if not outer:
+        pool(lambda p: p.inset, lambda p, v: setattr(p, "inset", v))
+        pool(lambda p: p.gap, _pool_gap)
+    pool(lambda p: p.column_gap, lambda p, v: setattr(p, "column_gap", v))
+    if len({len(p.columns) for p in parts}) == 1:
+        for i in range(len(parts[0].columns)):
+            pool(lambda p, k=i: p.columns[k], lambda p, v, k=i: p.columns.__setitem__(k, v))  # type: ignore[misc]
+    if all("measure" in p.attributes for p in parts):
+        values = [float(p.attributes["measure"]) for p in parts]
+        if max(values) - min(values) <= MEASURE:
+            for p in parts:
+                p.attributes["measure"] = f"{np.median(values):.2f}"
+    painted = [p.surface for p in parts if p.surface is not None]
+    if len(painted) == len(parts):
+        _pool_paint(parts, painted)
+
+
+def _pool_gap(part: Node, value: float) -> None:
+    part.gap = _near_whole(value)
+    part.tweak["pooled"] = 1.0
+
+
+def _near_whole(value: float) -> float:
+    """A pooled length: whole px where that is meant, else tenths."""
+    return float(round(value)) if abs(value - round(value)) <= 0.2 else round(value, 1)
+
+
+def _pool_paint(parts: list[Node], painted: list[Surface]) -> None:
+    shadows = [s.shadow for s in painted]
+    commonest = max(shadows, key=lambda s: (shadows.count(s), -abs(s.spread) if s else 0.0))
+    radius = float(np.median([s.radius for s in painted]))
+    for p, s in zip(parts, painted):
+        even = s.corners is None and abs(s.radius - radius) <= 1
+        p.surface = replace(s, shadow=commonest if s.shadow else None, radius=radius if even else s.radius)
+
+
+def _round(n: Node) -> float:
+    """Whole px for everything that places the children of `n`, and what is under them; by how much that makes it taller, px."""
+    if "measure" in n.attributes:
+        n.attributes["measure"] = f"{round(float(n.attributes['measure']))}"
+    if not n.children:
+        return 0.0
+    if n.kind in ("table", "tr"):
+        for c in n.children:
+            _round(c)
+        return 0.0
+    top, right, bottom, left = n.padding
+    # what is in it needs all the room it had, to the fraction of a px, or else words break
+    if abs(left - right) < 0.6:
+        start = end = math.floor(min(left, right) + 0.02)
+    else:
+        start = round(left)
+        end = max(0, math.floor(left + right - start + 0.02))
+    n.padding = (round(top), end, bottom, start)
+    owed = top - n.padding[0]  # px by which what follows stands too high
+    if n.kind in ("block", "td"):
+        shift = left - n.padding[3]
+        for c in n.children:
+            written = c.gap if c.tweak.get("pooled") else float(round(c.gap + owed))
+            owed += c.gap - written
+            c.gap = written
+            owed -= _round(c)
+            c.inset = float(round(c.inset + (shift if c.align == "start" and c.width != "center" else 0.0)))
+    else:
+        if n.kind == "row":
+            _round_row(n)
+        else:
+            _round_grid(n)
+        grown = [(c.inset + c.rect.h, _round(c)) for c in n.children]
+        owed -= max(grown)[1]
+    below = float(round(bottom + owed)) if bottom > 0.5 else bottom
+    n.padding = (n.padding[0], n.padding[1], below, n.padding[3])
+    return below - bottom - owed
+
+
+def _round_row(n: Node) -> None:
+    owed = 0.0
+    for c in n.children:
+        c.inset = float(round(c.inset))
+        if c.gap != AUTO:
+            whole = round(c.gap + owed)
+            owed, c.gap = c.gap + owed - whole, float(whole)
+
+
+def _round_grid(n: Node) -> None:
+    whole = round(n.column_gap)
+    n.columns = [c + (n.column_gap - whole) * (-1 if c < 0 else 1) for c in n.columns[:-1]] + n.columns[-1:]
+    n.column_gap = float(whole)
+    n.columns = _even([float(math.floor(c)) if c < 0 else c for c in n.columns])
+    for c in n.children:
+        c.inset = float(round(c.inset))
+
+
+def _even(columns: list[float]) -> list[float]:
+    """Columns that differ by little are equal."""
+    flexible = [c for c in columns if c > 0]
+    if len(flexible) > 1 and max(flexible) - min(flexible) <= ALIKE:
+        mean = sum(flexible) / len(flexible)
+        return [mean if c > 0 else c for c in columns]
+    return columns
