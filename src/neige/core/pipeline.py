@@ -10,7 +10,7 @@ from typing import Protocol
 from neige.core.intake import open_picture
 from neige.core.model import Drawing, Finding, Outline, Page, Part, Picture, Pin, Proof, Reading, Round
 from neige.core.outline import arrange, check, take_back, tidy, true_up
-from neige.core.proof import correct, misplacement, parts_of, prove, unrest
+from neige.core.proof import astray, correct, likeness, misplacement, parts_of, prove, unrest
 from neige.core.reading import Scan, read, scan
 from neige.core.writer import apply_edits, write
 from neige.core.writer.cutouts import Encoded
@@ -18,9 +18,12 @@ from neige.core.writer.cutouts import Encoded
 ROUNDS = 8  # of correction at most
 ENOUGH = 0.2  # px: a mean word placed better than this is not worth another round
 NOTICED = 0.03  # px of mean error, or
-NEATNESS = 0.25  # px of mean error that values as somebody would have written them may cost
+GRAINS = (1.0, 0.25, 0.0)  # px that lengths are multiples of; 0: any
+NEATNESS = 0.45  # px of mean error that values as somebody would have written them may cost
+BLUR = 0.004  # of structural similarity that they may cost
+ASTRAY = 0.025  # share of words that they may put astray
 OUT_OF_PLACE = 1.5  # px that a part may be put out of its place by them
-NEATER = 4  # tries
+NEATER = 3  # tries
 CALMER = 0.5  # px of unrest, that a round must win to be gone on from
 
 
@@ -128,21 +131,42 @@ def settle(
             absolute, failed = not absolute, failed + 1
         if error < best_error:
             best, best_error = following, error
-    return neaten(best, best_error, reading, draw), tuple(rounds)
+
+    def alike(page: Outline) -> float:
+        written = write(page, reading, picture, subset=False, encoded=encoded)
+        return likeness(picture, render(written, picture.width))
+
+    return neaten(best, best_error, reading, draw, alike), tuple(rounds)
 
 
-def neaten(outline: Outline, error: float, reading: Reading, draw: Draw) -> Outline:
-    """The outline with values as somebody would have written them, but where they put something out of its place."""
-    before = unrest(outline, reading, draw(outline, 0)[0])
-    neat, best, least = tidy(outline), outline, error + NEATNESS
-    for _ in range(NEATER):
-        drawing, now, _ = draw(neat, 0)
-        after = unrest(neat, reading, drawing)
-        worse = {i for i, v in after.items() if v > before.get(i, 0.0) + OUT_OF_PLACE}
-        if not worse and now <= least:
-            best, least = copy.deepcopy(neat), now
-        if worse:
-            take_back(neat, outline, worse)
-        elif now <= error + ENOUGH or not true_up(neat, {i: n.rect for i, n in drawing.nodes.items()}):
-            break
-    return best
+def neaten(
+    outline: Outline, error: float, reading: Reading, draw: Draw, alike: Callable[[Outline], float]
+) -> Outline:
+    """The outline with values as somebody would have written them, but where they put something out of its place.
+
+    `alike` is the structural similarity of an outline's page with the picture: it must not suffer either.
+    """
+    sharp = 0.0
+    measured = draw(outline, 0)[0]
+    before, lost = unrest(outline, reading, measured), astray(outline, reading, measured) + ASTRAY
+    for grain in GRAINS:
+        neat, best, least = tidy(outline, grain), outline, error + NEATNESS
+        for _ in range(NEATER):
+            drawing, now, _ = draw(neat, 0)
+            after = unrest(neat, reading, drawing)
+            worse = {i for i, v in after.items() if v > before.get(i, 0.0) + OUT_OF_PLACE}
+            if not worse and now <= least and astray(neat, reading, drawing) <= lost:
+                best, least = copy.deepcopy(neat), now
+            if worse:
+                take_back(neat, outline, worse)
+            elif (
+                now <= error + NEATNESS
+                or not grain
+                or not true_up(neat, {i: n.rect for i, n in drawing.nodes.items()})
+            ):
+                break
+        if best is not outline:
+            sharp = sharp or alike(outline)
+            if alike(best) >= sharp - BLUR:
+                return best
+    return outline

@@ -18,15 +18,21 @@ from neige.core.outline.layout import AUTO
 
 ASTRAY = 0.6  # px by which a part must be drawn off its place to be moved by a whole one
 ALIKE = 2.5  # px by which one length may differ between components that are alike
+ROOM = 0.2  # px of room that text mostly spares
 MEASURE = 40.0  # the same for the widths at which their texts wrap
 
 
-def tidy(outline: Outline) -> Outline:
-    """The outline with its lengths pooled and rounded. Structure, roles and texts stay."""
+def tidy(outline: Outline, grain: float = 1.0) -> Outline:
+    """The outline with its lengths pooled and rounded to multiples of `grain` px (0: as they are). Structure, roles and texts stay."""
     out = copy.deepcopy(outline)
     _pool(out.root)
-    _round(out.root)
+    if grain:
+        _round(out.root, grain)
     return out
+
+
+def _to(value: float, grain: float) -> float:
+    return round(value / grain) * grain
 
 
 def take_back(neat: Outline, measured: Outline, nodes: set[int]) -> None:
@@ -69,7 +75,7 @@ def true_up(neat: Outline, drawn: dict[int, Rect]) -> int:
             off = drawn[c.id].y - c.rect.y
             if n.id in drawn and c is n.children[0]:
                 before = drawn[n.id].y - n.rect.y
-            if ASTRAY < abs(off - before) < 6 and not c.tweak.get("pooled"):
+            if ASTRAY < abs(off - before) < 6:
                 c.gap -= round(off - before) or math.copysign(1, off - before)
                 changed += 1
             before = off
@@ -139,7 +145,7 @@ def _pool_values(parts: list[Node], outer: bool) -> None:
 
 
 def _pool_gap(part: Node, value: float) -> None:
-    part.gap = _near_whole(value)
+    part.gap = value
     part.tweak["pooled"] = 1.0
 
 
@@ -157,61 +163,61 @@ def _pool_paint(parts: list[Node], painted: list[Surface]) -> None:
         p.surface = replace(s, shadow=commonest if s.shadow else None, radius=radius if even else s.radius)
 
 
-def _round(n: Node) -> float:
+def _round(n: Node, grain: float) -> float:
     """Whole px for everything that places the children of `n`, and what is under them; by how much that makes it taller, px."""
     if "measure" in n.attributes:
-        n.attributes["measure"] = f"{round(float(n.attributes['measure']))}"
+        n.attributes["measure"] = f"{_to(float(n.attributes['measure']), grain):g}"
     if not n.children:
         return 0.0
     if n.kind in ("table", "tr"):
         for c in n.children:
-            _round(c)
+            _round(c, grain)
         return 0.0
     top, right, bottom, left = n.padding
     # what is in it needs all the room it had, to the fraction of a px, or else words break
     if abs(left - right) < 0.6:
-        start = end = math.floor(min(left, right) + 0.02)
+        start = end = math.floor((left + right) / 2 / grain + ROOM) * grain
     else:
-        start = round(left)
-        end = max(0, math.floor(left + right - start + 0.02))
-    n.padding = (round(top), end, bottom, start)
+        start = _to(left, grain)
+        end = max(0, math.floor((left + right - start) / grain + ROOM) * grain)
+    n.padding = (_to(top, grain), end, bottom, start)
     owed = top - n.padding[0]  # px by which what follows stands too high
     if n.kind in ("block", "td"):
         shift = left - n.padding[3]
         for c in n.children:
-            written = c.gap if c.tweak.get("pooled") else float(round(c.gap + owed))
+            written = _near_whole(c.gap) if c.tweak.get("pooled") else _to(c.gap + owed, grain)
             owed += c.gap - written
             c.gap = written
-            owed -= _round(c)
-            c.inset = float(round(c.inset + (shift if c.align == "start" and c.width != "center" else 0.0)))
+            owed -= _round(c, grain)
+            c.inset = _to(c.inset + (shift if c.align == "start" and c.width != "center" else 0.0), grain)
     else:
         if n.kind == "row":
-            _round_row(n)
+            _round_row(n, grain)
         else:
-            _round_grid(n)
-        grown = [(c.inset + c.rect.h, _round(c)) for c in n.children]
+            _round_grid(n, grain)
+        grown = [(c.inset + c.rect.h, _round(c, grain)) for c in n.children]
         owed -= max(grown)[1]
-    below = float(round(bottom + owed)) if bottom > 0.5 else bottom
+    below = _to(bottom + owed, grain) if bottom > 0.5 else bottom
     n.padding = (n.padding[0], n.padding[1], below, n.padding[3])
     return below - bottom - owed
 
 
-def _round_row(n: Node) -> None:
+def _round_row(n: Node, grain: float) -> None:
     owed = 0.0
     for c in n.children:
-        c.inset = float(round(c.inset))
+        c.inset = _to(c.inset, grain)
         if c.gap != AUTO:
-            whole = round(c.gap + owed)
-            owed, c.gap = c.gap + owed - whole, float(whole)
+            whole = _to(c.gap + owed, grain)
+            owed, c.gap = c.gap + owed - whole, whole
 
 
-def _round_grid(n: Node) -> None:
-    whole = round(n.column_gap)
+def _round_grid(n: Node, grain: float) -> None:
+    whole = _to(n.column_gap, grain)
     n.columns = [c + (n.column_gap - whole) * (-1 if c < 0 else 1) for c in n.columns[:-1]] + n.columns[-1:]
-    n.column_gap = float(whole)
-    n.columns = _even([float(math.floor(c)) if c < 0 else c for c in n.columns])
+    n.column_gap = whole
+    n.columns = _even([math.floor(c / grain) * grain if c < 0 else c for c in n.columns])
     for c in n.children:
-        c.inset = float(round(c.inset))
+        c.inset = _to(c.inset, grain)
 
 
 def _even(columns: list[float]) -> list[float]:

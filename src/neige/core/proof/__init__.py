@@ -1,7 +1,7 @@
 """Proof: what the browser drew, against the picture; and corrections from it, which go back as data."""
 
-from neige.core.proof.compare import difference_map, prove
-from neige.core.proof.corrections import correct, misplacement, unrest
+from neige.core.proof.compare import difference_map, likeness, prove
+from neige.core.proof.corrections import astray, correct, misplacement, unrest
 from neige.core.proof.parts import parts_of
 
-__all__ = ["correct", "difference_map", "misplacement", "parts_of", "prove", "unrest"]
+__all__ = ["astray", "correct", "difference_map", "likeness", "misplacement", "parts_of", "prove", "unrest"]

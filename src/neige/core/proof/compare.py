@@ -139,6 +139,13 @@ def ssim(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> float:
     return float((((2 * mx * my + c1) * (2 * cov + c2)) / ((mx * mx + my * my + c1) * (vx + vy + c2))).mean())
 
 
+def likeness(picture: Picture, drawing: Drawing) -> float:
+    """Structural similarity of a picture and a drawn page, 0..1; what one lacks counts as wrong."""
+    return ssim(
+        *_same_size(at_css_size(picture.pixels, picture.scale), at_css_size(drawing.pixels, drawing.scale))
+    )
+
+
 def difference_map(picture: Picture, drawing: Drawing) -> NDArray[np.uint8]:
     """A picture (h, w, 3) of where page and picture differ: paper where they agree, deepening to the signal colour at CIEDE2000 20."""
     a, b = _same_size(at_css_size(picture.pixels, picture.scale), at_css_size(drawing.pixels, drawing.scale))

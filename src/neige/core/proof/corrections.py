@@ -45,6 +45,18 @@ def misplacement(outline: Outline, reading: Reading, drawing: Drawing) -> float:
     return total / max(1, count) + min(30.0, abs(drawing.height - reading.height)) * 0.02
 
 
+def astray(outline: Outline, reading: Reading, drawing: Drawing, within: float = 1.5) -> float:
+    """The share of words drawn farther than `within` px from where they were seen, across or down."""
+    words = _words_by_node(drawing)
+    off = [
+        max(abs(drawn.rect.x - seen[0]), abs(drawn.rect.y - seen[1])) > within
+        for n in outline.root.walk()
+        if n.kind == "text"
+        for seen, drawn in zip(_seen_words(n, reading), words.get(n.id, []))
+    ]
+    return sum(off) / max(1, len(off))
+
+
 def correct(
     outline: Outline, reading: Reading, drawing: Drawing, *, absolute: bool = False
 ) -> tuple[Outline, int]:
