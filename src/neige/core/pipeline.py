@@ -150,7 +150,7 @@ def neaten(
     measured = draw(outline, 0)[0]
     before, lost = unrest(outline, reading, measured), astray(outline, reading, measured) + ASTRAY
     for grain in GRAINS:
-        neat, best, least = tidy(outline, grain), outline, error + NEATNESS
+        neat, best, least = tidy(outline, reading, grain), outline, error + NEATNESS
         for _ in range(NEATER):
             drawing, now, _ = draw(neat, 0)
             after = unrest(neat, reading, drawing)

@@ -13,19 +13,19 @@ from dataclasses import replace
 
 import numpy as np
 
-from neige.core.model import Node, Outline, Rect, Surface
+from neige.core.model import Node, Outline, Reading, Rect, Surface
 from neige.core.outline.layout import AUTO
+from neige.core.outline.paragraphs import wrap_bounds
 
 ASTRAY = 0.6  # px by which a part must be drawn off its place to be moved by a whole one
 ALIKE = 2.5  # px by which one length may differ between components that are alike
 ROOM = 0.2  # px of room that text mostly spares
-MEASURE = 40.0  # the same for the widths at which their texts wrap
 
 
-def tidy(outline: Outline, grain: float = 1.0) -> Outline:
+def tidy(outline: Outline, reading: Reading, grain: float = 1.0) -> Outline:
     """The outline with its lengths pooled and rounded to multiples of `grain` px (0: as they are). Structure, roles and texts stay."""
     out = copy.deepcopy(outline)
-    _pool(out.root)
+    _pool(out.root, reading)
     if grain:
         _round(out.root, grain)
     return out
@@ -90,7 +90,7 @@ def shape(n: Node) -> tuple[object, ...]:
     return (n.kind, n.tag, n.cross, n.align, painted, tuple(shape(c) for c in n.children))
 
 
-def _pool(root: Node) -> None:
+def _pool(root: Node, reading: Reading) -> None:
     """Give instances of one component the same lengths, wherever they stand under one part of the page."""
     for area in root.walk():
         groups: dict[tuple[object, ...], list[Node]] = {}
@@ -103,7 +103,7 @@ def _pool(root: Node) -> None:
         for same in groups.values():
             if len(same) > 1 and _same_size(same):
                 for parts in zip(*(n.walk() for n in same)):
-                    _pool_values(list(parts), parts[0] is same[0])
+                    _pool_values(list(parts), parts[0] is same[0], reading)
 
 
 def _same_size(nodes: list[Node]) -> bool:
@@ -111,7 +111,7 @@ def _same_size(nodes: list[Node]) -> bool:
     return max(widths) - min(widths) <= 0.03 * max(widths) + 2
 
 
-def _pool_values(parts: list[Node], outer: bool) -> None:
+def _pool_values(parts: list[Node], outer: bool, reading: Reading) -> None:
     """`outer`: the parts are the components themselves, whose place is their parent's affair."""
 
     def pool(get: Callable[[Node], float], put: Callable[[Node, float], None], most: float = ALIKE) -> None:
@@ -134,11 +134,12 @@ def _pool_values(parts: list[Node], outer: bool) -> None:
     if len({len(p.columns) for p in parts}) == 1:
         for i in range(len(parts[0].columns)):
             pool(lambda p, k=i: p.columns[k], lambda p, v, k=i: p.columns.__setitem__(k, v))  # type: ignore[misc]
-    if all("measure" in p.attributes for p in parts):
-        values = [float(p.attributes["measure"]) for p in parts]
-        if max(values) - min(values) <= MEASURE:
+    if all("measure" in p.attributes and p.kind == "text" for p in parts):
+        bounds = [wrap_bounds(reading, p) for p in parts]
+        low, high = max(b[0] for b in bounds), min(b[1] for b in bounds)
+        if high - low > 1.0:  # one width that breaks all of them where they were seen to break
             for p in parts:
-                p.attributes["measure"] = f"{np.median(values):.2f}"
+                p.attributes["measure"] = f"{min((low + high) / 2, low + 24.0):.2f}"
     painted = [p.surface for p in parts if p.surface is not None]
     if len(painted) == len(parts):
         _pool_paint(parts, painted)

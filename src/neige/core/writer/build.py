@@ -7,6 +7,7 @@ from neige.core.model.page import Asset
 from neige.core.outline.layout import AUTO
 from neige.core.outline.names import slug
 from neige.core.outline.roles import body_style, node_text
+from neige.core.reading.colour import chroma, contrast
 from neige.core.writer.cutouts import Encoded, encode
 from neige.core.writer.element import Element
 from neige.core.writer.fonts import stack
@@ -19,6 +20,35 @@ NARROW_INSET = 24.0  # px: larger offsets are dropped on small screens
 GUTTER = "var(--gutter)"
 OFF_MIDDLE = 1.2  # px by which a cell's content may be off its middle and still be centred
 INHERITED = {"a", "span", "strong", "em", "label", "p", "li", "code", "td", "th"}
+
+
+def _style_names(reading: Reading) -> list[str]:
+    """A class for each text style: its use, and what sets it apart from the first style of that use."""
+    first: dict[str, TypeStyle] = {}
+    out: list[str] = []
+    grounds = {line.style: line.ground for line in reversed(reading.lines)}
+    for i, s in enumerate(reading.styles):
+        base = s.name.split()[0]
+        base = {"body": "text", "strong": "strong-text"}.get(base, base)
+        other = first.setdefault(base, s)
+        apart = []
+        if s is not other:
+            if s.family != other.family:
+                apart.append(
+                    s.category.split("-")[-1][:5] if s.category != other.category else slug(s.family, 1)
+                )
+            if s.weight != other.weight:
+                apart.append("bold" if s.weight > other.weight else "light")
+            if s.italic and not other.italic:
+                apart.append("italic")
+            if s.colour != other.colour:
+                dark = contrast(grounds.get(i, "#ffffff"), "#ffffff") > 4
+                lively = chroma(s.colour) > 0.1
+                apart.append("on-dark" if dark else "accent" if lively else "quiet")
+            if not apart and s.size != other.size:
+                apart.append("large" if s.size > other.size else "compact")
+        out.append("-".join([base, *(a for a in apart if a)]))
+    return out
 
 
 def _ending_shape(fill: Fill, box: Rect) -> list[str]:
@@ -48,11 +78,7 @@ class Builder:
         self.fields = 0
         self.files: dict[int, tuple[str, tuple[int, int]]] = {}
         self.by_content: dict[bytes, str] = {}
-        # classes are told apart by the sheet, so the styles' names go without their numbers
-        self.style_names = [
-            {"body": "text", "strong": "strong-text"}.get(n, n)
-            for n in (s.name.split()[0] for s in reading.styles)
-        ]
+        self.style_names = _style_names(reading)
         self.fluid = reading.width >= 800
         self.ids: set[str] = set()
         self.names: dict[int, str] = {}
@@ -426,26 +452,24 @@ class Builder:
             declarations["font-weight"] = str(style.weight)
         if n.tag.startswith("h") and len(n.tag) == 2 and "font-size" not in declarations:
             declarations["font-size"] = self.size(style.size)
+        type_class = self.sheet.named(self.style_names[n.style], declarations)
+        own: dict[str, str] = {}
         if n.align in ("center", "end"):
-            declarations["text-align"] = n.align
+            own["text-align"] = n.align
         if wrap_item and n.tag == "a" and parent.kind == "block":
             # as blocks they are as high as their own lines, not as the list's
-            declarations |= {"display": "block", "inline-size": "fit-content"}
+            own |= {"display": "block", "inline-size": "fit-content"}
         if n.attributes.get("pad"):
-            declarations.pop("inline-size", None)
+            own.pop("inline-size", None)
             block, inline = (float(v) for v in n.attributes["pad"].split())
-            declarations["display"] = "block"
-            declarations["padding"] = f"{rem(block)} {rem(inline)}"
+            own["display"] = "block"
+            own["padding"] = rem(block) if block == inline else f"{rem(block)} {rem(inline)}"
             if n.attributes.get("reach"):
-                declarations["margin-block-end"] = rem(-float(n.attributes["reach"]))
+                own["margin-block-end"] = rem(-float(n.attributes["reach"]))
+        own_narrow: dict[str, str] = {}
         if n.attributes.get("nowrap"):
-            declarations["white-space"] = "nowrap"
-        type_class = self.sheet.named(
-            self.style_names[n.style],
-            declarations,
-            {},
-            {"white-space": "normal"} if n.attributes.get("nowrap") else {},
-        )
+            own["white-space"] = "nowrap"
+            own_narrow["white-space"] = "normal"
         tag = n.tag
         block_link = tag in ("a", "span", "label") and parent.kind in ("block", "td") and not wrap_item
         if block_link:
@@ -454,7 +478,12 @@ class Builder:
         part = (
             "title" if tag[0] == "h" and len(tag) == 2 else {"a": "link", "label": "label"}.get(tag, "text")
         )
-        spot = self.sheet.named(f"{self.owner(parent)}__{part}", placed, narrow)
+        linked_item = wrap_item and tag != "p"
+        if linked_item:
+            own_class = self.sheet.named(f"{self.owner(parent)}__{part}", own, {}, own_narrow)
+            spot = self.sheet.named(f"{self.owner(parent)}__item", placed, narrow)
+        else:
+            spot = self.sheet.named(f"{self.owner(parent)}__{part}", {**placed, **own}, narrow, own_narrow)
         attributes: dict[str, str] = {}
         if tag == "a":
             attributes["href"] = "#"
@@ -464,7 +493,7 @@ class Builder:
         if wrap_item and tag == "p":
             return self._finish(Element("li", attributes, content, n.id), type_class, spot)
         if wrap_item:
-            inner = self._finish(Element(tag, attributes, content, n.id), type_class)
+            inner = self._finish(Element(tag, attributes, content, n.id), type_class, own_class)
             return self._finish(Element("li", {}, [inner]), spot)
         return self._finish(Element(tag, attributes, content, n.id), type_class, spot)
 

@@ -152,7 +152,11 @@ class Sheet:
         out = [_rule(f".{n}", d) for n, d in self.rules.items() if n in classes and d]
         out += self.raw
         for query, rules in (("64rem", self.medium), ("48rem", self.narrow)):
-            inner = [_rule(f".{n}", d, "  ") for n, d in rules.items() if n in classes]
+            together: dict[Declarations, list[str]] = {}
+            for n, d in rules.items():
+                if n in classes:
+                    together.setdefault(d, []).append(f".{n}")
+            inner = [_rule(",\n  ".join(names), d, "  ") for d, names in together.items()]
             if inner:
                 out.append(f"@media (width <= {query}) {{\n" + "\n".join(inner) + "}\n")
         return "\n".join(out)
