@@ -36,7 +36,7 @@ class Menus(unittest.TestCase):
         navs = tags(r, "nav")
         self.assertEqual([words(n) for n in navs], ["Firnwatch Stations Bulletin Method"])
         page = html(r)
-        self.assertEqual(len(re.findall(r"<li[^>]*><a", page)), 3)
+        self.assertEqual(len(re.findall(r"<li[^>]*>\s*<a", page)), 3)
         self.assertRegex(page, r"<a[^>]*>Firnwatch</a>")
 
     def test_links_side_by_side_reach_up_and_down_without_moving(self) -> None:

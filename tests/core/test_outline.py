@@ -118,7 +118,7 @@ class Structure(unittest.TestCase):
         got = html(page())
         self.assertRegex(
             got,
-            r"<header[^>]*>[\s\S]*<nav[^>]*aria-label=\"Main\"[\s\S]*<ul[\s\S]*<li[^>]*><a [^>]*href=\"#\"[^>]*>Stations</a></li>",
+            r"<header[^>]*>[\s\S]*<nav[^>]*aria-label=\"Main\"[\s\S]*<ul[\s\S]*<li[^>]*>\s*<a [^>]*href=\"#\"[^>]*>Stations</a>\s*</li>",
         )
         self.assertEqual(got.count("<header"), 1)
         self.assertRegex(got, r"<footer[\s\S]*© 2026 Firnwatch")

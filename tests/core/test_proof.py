@@ -9,7 +9,7 @@ import numpy as np
 from neige.browser import draw_page
 from neige.core.model import Picture
 from neige.core.outline import arrange
-from neige.core.pipeline import settle
+from neige.core.pipeline import NEATNESS, settle
 from neige.core.proof import correct, difference_map, misplacement, prove, unrest
 from neige.core.proof.compare import colour_difference, ssim
 from neige.core.writer import write
@@ -68,7 +68,8 @@ class Corrections(unittest.TestCase):
             best, rounds = settle(start, self.reading, self.picture, draw_page, lambda stage, what: None)
             last = misplacement(best, self.reading, self.draw(best))
             self.assertLessEqual(last, first)
-            self.assertAlmostEqual(last, min(r.error for r in rounds), delta=0.01)
+            # values as somebody would write them may cost a little of what the best round reached
+            self.assertLessEqual(last, min(r.error for r in rounds) + NEATNESS)
             self.assertLess(last, 0.6)
 
     def test_a_corrected_outline_leaves_the_first_alone(self) -> None:

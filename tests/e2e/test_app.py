@@ -251,6 +251,56 @@ class App(unittest.TestCase):
         expect(tab.get_by_role("img", name="As PNG")).to_be_visible()
         self.assertEqual(self.errors, [])
 
+    def test_3d_the_outline_is_walked_changed_and_undone(self) -> None:
+        project = next(p["id"] for p in self.get("/api/projects")["projects"])
+        tab = self.tab
+        tab.goto(f"{self.address}/projects/{project}/outline")
+        tree = tab.get_by_role("tree", name="Outline")
+        ledger = tab.get_by_role("complementary", name="Ledger")
+        expect(ledger.get_by_role("heading", name="Check")).to_be_visible()
+        # down to the first part, into it, and back
+        tab.keyboard.press("ArrowDown")
+        chosen = tree.locator("[aria-selected=true]")
+        first = chosen.inner_text()
+        tab.keyboard.press("ArrowRight")
+        expect(chosen).not_to_have_text(first)
+        tab.keyboard.press("ArrowLeft")
+        expect(chosen).to_have_text(re.compile(re.escape(first.split()[0])))
+        # the same part is marked in the code, and a line of the code chooses its part
+        heading = tree.get_by_role("treeitem").filter(has_text=re.compile("^h[1-6]")).first
+        heading.click()
+        tab.keyboard.press("h")
+        expect(tab.locator(".cm-passage").first).to_contain_text("<h")
+        tab.keyboard.press("Escape")
+        tab.goto(f"{self.address}/projects/{project}/outline")
+        # a role is set, the page follows, and undo takes it back
+        heading = tree.get_by_role("treeitem").filter(has_text=re.compile("^h[1-6]")).first
+        words = heading.inner_text().split("\n")[-1][:12]
+        heading.click()
+        tab.locator("[data-role]").select_option("blockquote")
+        expect(ledger.get_by_text(re.compile("is blockquote"))).to_be_visible()
+        self.await_state(project, "done")
+        expect(
+            tree.get_by_role("treeitem").filter(has_text=re.compile("^blockquote")).filter(has_text=words)
+        ).to_be_visible(timeout=20_000)
+        tab.locator("body").click(position={"x": 5, "y": 795})
+        tab.keyboard.press("Control+z")
+        expect(ledger.get_by_text(re.compile("is blockquote"))).to_have_count(0)
+        self.await_state(project, "done")
+        # the code is changed by hand, kept, shown as a difference and taken back
+        tab.goto(f"{self.address}/projects/{project}/code")
+        tab.locator(".cm-line").filter(has_text="<title>").click()
+        tab.keyboard.press("End")
+        tab.keyboard.type("<!-- by hand -->")
+        tab.keyboard.press("Control+s")
+        expect(ledger.get_by_text("+ ").first).to_contain_text("by hand")
+        self.await_state(project, "done")
+        shown = self.get(f"/api/projects/{project}")["shown"]["id"]
+        self.assertIn("<!-- by hand -->", self.get(f"/api/builds/{shown}/source")["html"])
+        ledger.get_by_role("button", name="take back").click()
+        expect(ledger.get_by_text("None yet.")).to_be_visible()
+        self.await_state(project, "done")
+
     def test_4_a_bad_file_is_refused_in_place(self) -> None:
         self.tab.goto(self.address + "/")
         before = len(self.get("/api/projects")["projects"])

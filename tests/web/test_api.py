@@ -13,7 +13,7 @@ import numpy as np
 from sqlalchemy import func, select
 
 from neige.core.intake import open_picture
-from neige.core.model import Reading
+from neige.core.model import Finding, Part, Reading, Rect, Sheet
 from neige.core.model.codec import to_json
 from neige.core.reading import read
 from neige.store.database import put_blob
@@ -99,6 +99,40 @@ class Api(ClusterTest):
             ).first()
         self.assertEqual((states[0], states[-1], set(states[1:-1])), ("done", "queued", {"cancelled"}))
         self.assertEqual(len(latest or []), 2)
+
+    def test_code_changed_by_hand_becomes_pins(self) -> None:
+        project_id, build_id = self.finished()
+        with self.database.session() as s:
+            page = "".join(f"<p>line {i}</p>\n" for i in range(30))
+            s.get_one(Build, uuid.UUID(build_id)).files = {"index.html": put_blob(s, page.encode())}
+        changed = page.replace("line 4<", "line four<").replace("line 20<", "line twenty<")
+        base = f"/api/projects/{project_id}"
+        body = {"name": "index.html", "content": changed}
+        answer = self.http.post(base + "/code", json=body)
+        self.assertEqual(answer.status_code, 201)
+        self.assertEqual([p["kind"] for p in answer.json["pins"]], ["code", "code"])
+        self.assertIn("line four", answer.json["pins"][0]["to"])
+        # one change is rejected by itself, and undo takes the whole step back
+        self.assertEqual(len(self.http.delete(base + "/pins/0").json["pins"]), 1)
+        self.assertEqual(len(self.http.post(base + "/pins/undo").json["pins"]), 2)
+        self.assertEqual(self.http.post(base + "/pins/undo").json["pins"], [])
+        same = self.http.post(base + "/code", json={"name": "index.html", "content": page})
+        self.assertEqual(same.status_code, 422)
+        self.assertIn("Nothing was changed", same.json["detail"])
+        self.assertEqual(self.http.post(base + "/code", json={**body, "name": "a.png"}).status_code, 422)
+
+    def test_the_outline_with_its_three_faces(self) -> None:
+        _, build_id = self.finished()
+        path = f"/api/builds/{build_id}/outline"
+        self.assertEqual(self.http.get(path).status_code, 404)
+        part = Part(3, -1, 0, "text", "h1", "", "Depth", Rect(1, 2, 3, 4), None, ("title",), (12, 12))
+        with self.database.session() as s:
+            sheet = to_json(Sheet((part,), (Finding("alt", "none", Rect(1, 2, 3, 4), 1.0, 3),)))
+            s.get_one(Build, uuid.UUID(build_id)).outline = put_blob(s, json.dumps(sheet).encode())
+        found = self.http.get(path).json
+        self.assertEqual((found["parts"][0]["tag"], found["parts"][0]["lines"]), ("h1", [12, 12]))
+        self.assertEqual(found["checks"][0]["node"], 3)
+        self.assertIn("nav", found["roles"])
 
     def test_a_pin_that_cannot_be_used_changes_nothing(self) -> None:
         project_id, _ = self.finished()

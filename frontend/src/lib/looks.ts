@@ -40,3 +40,9 @@ export function stepZoom(zoom: number, by: 1 | -1): number {
 export function keepAnchor(scroll: number, anchor: number, before: number, after: number): number {
   return Math.max(0, ((scroll + anchor) * after) / before - anchor);
 }
+
+/** True where keys are text: in a field, a list of choices or an editor. */
+export function isTyping(event: KeyboardEvent): boolean {
+  const target = event.target as HTMLElement;
+  return /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable;
+}

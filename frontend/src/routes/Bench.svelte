@@ -24,7 +24,7 @@
   import type { Finding, Part } from "$lib/api/client";
   import { edgesOf, marksOf, snap } from "$lib/layout";
   import { LAYERS, LayoutDesk, TOOLS } from "$lib/layout.svelte";
-  import { isLook, LOOKS, type Look } from "$lib/looks";
+  import { isLook, isTyping, LOOKS, type Look } from "$lib/looks";
   import * as outlines from "$lib/outline";
   import { following, merge, notText, readingOrder } from "$lib/pins";
   import {
@@ -61,12 +61,9 @@
   // a part keeps its place over a new build though its number may change: it is found again by where it lies
   let kept = $state.raw<Part>();
   const node = $derived.by(() => {
-    const named = look === "outline" || look === "code" ? outlines.partOf(tree, part) : undefined;
-    return named && (!kept || named.id !== kept.id || same(named, kept))
-      ? named
-      : kept &&
-          (tree.parts.find((p) => same(p, kept!) && p.tag === kept!.tag) ??
-            tree.parts.find((p) => same(p, kept!)));
+    if (!kept) return look === "outline" || look === "code" ? outlines.partOf(tree, part) : undefined;
+    const here = tree.parts.filter((p) => same(p, kept!));
+    return here.find((p) => p.tag === kept!.tag) ?? here[0];
   });
   const same = (a: Part, b: Part) =>
     Math.abs(a.rect.x - b.rect.x) + Math.abs(a.rect.y - b.rect.y) + Math.abs(a.rect.w - b.rect.w) < 3 &&
@@ -205,8 +202,7 @@
   }
 
   function keys(event: KeyboardEvent) {
-    const target = event.target as HTMLElement;
-    const typing = /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable;
+    const typing = isTyping(event);
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
       const kind = event.shiftKey ? "redo" : "undo";
       if (project.data?.[kind] != null) pins.mutate({ kind });

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any, Literal, Self
 from uuid import UUID
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, model_validator
 
 from neige.core.model import (
     ColumnGrid,
@@ -148,6 +148,12 @@ class PinIn(BaseModel):
     like: Box | None = None
     shares: list[float] = Field(default=[], max_length=24)
     was: str = Field(default="", max_length=20)
+
+    @model_validator(mode="after")
+    def _only_code_is_long(self) -> Self:
+        if self.kind != "code" and max(len(self.text), len(self.to)) > 2000:
+            raise ValueError("a pin's words are at most 2000 characters long")
+        return self
 
 
 class PinOut(PinIn):

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Finding } from "../api/client";
+  import { isTyping } from "../looks";
 
   let {
     findings,
@@ -15,7 +16,7 @@
   }
 
   function keys(event: KeyboardEvent) {
-    if (event.ctrlKey || event.metaKey || event.altKey || event.target instanceof HTMLInputElement) return;
+    if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event)) return;
     if (event.key === "n") go(1);
     else if (event.key === "p") go(-1);
     else if (event.key === "Escape") chosen = undefined;

@@ -9,7 +9,7 @@
 <script lang="ts">
   import { untrack, type Snippet } from "svelte";
   import type { Box } from "../api/client";
-  import { keepAnchor, stepZoom, type Look } from "../looks";
+  import { isTyping, keepAnchor, stepZoom, type Look } from "../looks";
 
   let {
     build,
@@ -77,7 +77,7 @@
   }
 
   function keys(event: KeyboardEvent) {
-    if (event.ctrlKey || event.metaKey || event.altKey || event.target instanceof HTMLInputElement) return;
+    if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event)) return;
     if (event.key === "+" || event.key === "=") setZoom(stepZoom(shown, 1));
     else if (event.key === "-") setZoom(stepZoom(shown, -1));
     else if (event.key === "0") zoom = 0;
