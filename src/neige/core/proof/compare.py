@@ -10,11 +10,10 @@ from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 from skimage.color import deltaE_ciede2000, rgb2lab
 
-from neige.core.model import Drawing, DrawnWord, Finding, Picture, Proof, Reading, Rect, Round, Word
+from neige.core.model import Drawing, DrawnWord, Picture, Proof, Reading, Round, Word
+from neige.core.proof.findings import find
 
 REACH = 60.0  # px within which equal words are the same word
-MOVED = 3.0  # px off its place: worth a finding
-RECOLOURED = 6.0  # CIEDE2000 between inks
 HALF = 2  # colour differences are taken at half size: anti-aliasing is no difference
 
 
@@ -30,7 +29,7 @@ def prove(reading: Reading, picture: Picture, drawing: Drawing, rounds: tuple[Ro
     worst = np.abs(offsets).max(axis=1) if len(offsets) else np.zeros(0)
     sizes = [abs(d.size - reading.styles[w.style].size) / reading.styles[w.style].size for w, d in pairs]
     a, b = _same_size(at_css_size(picture.pixels, picture.scale), at_css_size(drawing.pixels, drawing.scale))
-    findings = _findings(reading, pairs, lost, extra, drawing)
+    findings = find(reading, picture, drawing, pairs, lost, extra, lambda w, d: _offset(w, reading, d))
     return Proof(
         picture.width, picture.height, drawing.height, len(seen), len(pairs), len(extra),
         float(np.median(np.hypot(*offsets.T))) if len(offsets) else 0.0, float(np.quantile(np.hypot(*offsets.T), 0.9)) if len(offsets) else 0.0,
@@ -172,71 +171,3 @@ def _coverage(reading: Reading, drawing: Drawing, found: int, seen: int) -> floa
     total += words
     covered += words * found / max(1, seen)
     return covered / total if total else 1.0
-
-
-def _findings(
-    reading: Reading,
-    pairs: list[tuple[Word, DrawnWord]],
-    lost: list[Word],
-    extra: list[DrawnWord],
-    drawing: Drawing,
-) -> list[Finding]:
-    out: list[Finding] = []
-    for group in _by_node([(w, d) for w, d in pairs if max(abs(v) for v in _offset(w, reading, d)) > MOVED]):
-        dx, dy = (float(np.median([_offset(w, reading, d)[i] for w, d in group])) for i in (0, 1))
-        words = " ".join(w.text for w, _ in group)[:60]
-        rect = _around([w.ink for w, _ in group])
-        way = ", ".join(
-            p
-            for p in (
-                f"{abs(dx):.1f} px {'right' if dx > 0 else 'left'}" if abs(dx) > 1 else "",
-                f"{abs(dy):.1f} px {'down' if dy > 0 else 'up'}" if abs(dy) > 1 else "",
-            )
-            if p
-        )
-        out.append(
-            Finding(
-                "moved",
-                f"“{words}” stands {way or 'elsewhere'}",
-                rect,
-                rect.area * min(1.0, max(abs(dx), abs(dy)) / 20),
-                group[0][1].node,
-            )
-        )
-    for w in lost:
-        out.append(Finding("missing", f"“{w.text}” is not on the page", w.ink, w.ink.area * 1.5))
-    for d in extra:
-        out.append(Finding("extra", f"“{d.text}” is not in the picture", d.rect, d.rect.area, d.node))
-    if drawing.scroll_width > drawing.width + 1:
-        out.append(
-            Finding(
-                "overflow",
-                f"the page is {drawing.scroll_width - drawing.width:.0f} px wider than its window",
-                Rect(drawing.width - 8, 0, 8, drawing.height),
-                50_000.0,
-            )
-        )
-    boxes = [n.rect for n in drawing.nodes.values()]
-    for s in reading.surfaces:
-        if not any(s.rect.iou(b) >= 0.6 for b in boxes):
-            out.append(
-                Finding(
-                    "missing",
-                    f"a {s.rect.w:.0f} x {s.rect.h:.0f} px surface in {s.fill.colour} has no element",
-                    s.rect,
-                    s.rect.area * 0.2,
-                )
-            )
-    return sorted(out, key=lambda f: (-f.weight, f.rect.y, f.rect.x))[:200]
-
-
-def _by_node(pairs: list[tuple[Word, DrawnWord]]) -> list[list[tuple[Word, DrawnWord]]]:
-    groups: dict[int, list[tuple[Word, DrawnWord]]] = defaultdict(list)
-    for i, p in enumerate(pairs):
-        groups[p[1].node if p[1].node >= 0 else -1 - i].append(p)
-    return list(groups.values())
-
-
-def _around(rects: list[Rect]) -> Rect:
-    x0, y0 = min(r.x for r in rects), min(r.y for r in rects)
-    return Rect(x0, y0, max(r.right for r in rects) - x0, max(r.bottom for r in rects) - y0)

@@ -545,6 +545,8 @@ class Builder:
                 **self.type_declarations(style, t.leading),
                 "text-align": "center",
             }
+            if n.tag == "button" and declared["display"] == "block":
+                declared["inline-size"] = "100%"  # a button hugs its words even as a block
             if n.width in ("hug", "max") and parent.kind == "block":
                 declared["display"] = "block"
                 declared["inline-size"] = "fit-content"
