@@ -6,6 +6,7 @@ import unittest
 from dataclasses import replace
 
 from bench.faults import finished, inject, proof_of
+
 from neige.core.model import Page, Proof
 
 REPORT = "depth-report.png"
@@ -37,12 +38,13 @@ class Faults(unittest.TestCase):
     def test_a_fill_and_a_word(self) -> None:
         words = finished(REPORT).page.html
         title = words.split("<h1", 1)[1].split(">", 1)[1].split("<", 1)[0].strip()
-        first = title.split()[0]
+        word = title.split()[-1]
         proof = self.changed(
-            html=(f">{first}", f">{first}s"), css=("background: var(--color-accent)", "background: #7a1fa2")
+            html=(f"{word}</h1>", f"{word}s</h1>"),
+            css=("background: var(--color-accent)", "background: #7a1fa2"),
         )
         kinds = {f.kind: f.text for f in proof.findings}
-        self.assertIn(f"“{first}s”", kinds["word"])
+        self.assertIn(f"“{word}s”", kinds["word"])
         self.assertIn("#7a1fa2", kinds["fill"])
         self.assertEqual(set(kinds) - {"word", "fill"}, set())
 
