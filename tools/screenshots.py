@@ -50,6 +50,9 @@ def main() -> None:
                         for _ in range(8):
                             tab.keyboard.press("ArrowDown")
                         tab.wait_for_timeout(600)
+                    if name == "bench-outline":
+                        tab.mouse.click(560, 600)
+                        tab.wait_for_timeout(900)
                     if name == "bench-cutouts":
                         tab.get_by_role("button", name="Formats side by side").first.click()
                         tab.wait_for_timeout(2500)
@@ -75,7 +78,7 @@ def main() -> None:
                     "read",
                     "layout",
                     "type",
-                    "cutouts",
+                    "cutouts", "outline",
                     "page",
                     "seam",
                     "veil",
