@@ -8,6 +8,7 @@ import json
 import tempfile
 import unittest
 from pathlib import Path
+from xml.etree import ElementTree
 
 import cv2
 import numpy as np
@@ -103,6 +104,20 @@ class BuildAndProve(unittest.TestCase):
         code, _, err = call("prove", self.out / "index.html", self.picture, "--max-delta-e", "0.0001")
         self.assertEqual(code, 1)
         self.assertIn("delta e", err)
+
+    def test_prove_writes_a_report_and_junit_xml(self) -> None:
+        report, results = self.folder / "report.html", self.folder / "results.xml"
+        code, _, _ = call(
+            "prove", self.out, self.picture, "--min-words", "0.5", "--min-ssim", "0.99999", "--report", report, "--junit", results,
+        )  # fmt: skip
+        self.assertEqual(code, 1)
+        text = report.read_text("utf-8")
+        self.assertEqual(text.count("src='data:image/png;base64,"), 3)
+        self.assertNotRegex(text, r"(src|href)=['\"]?(?!data:)")  # nothing is loaded from anywhere
+        self.assertIn("ssim is 0.", text)
+        suite = ElementTree.fromstring(results.read_text("utf-8"))
+        self.assertEqual((suite.get("tests"), suite.get("failures")), ("2", "1"))
+        self.assertEqual([c.find("failure") is not None for c in suite], [False, True])
 
     def test_prove_prints_json(self) -> None:
         code, out, _ = call("prove", self.out, self.picture, "--json")

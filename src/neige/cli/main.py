@@ -19,7 +19,7 @@ from neige.core.intake import open_picture
 from neige.core.model import Pin, Proof
 from neige.core.model.codec import to_json
 from neige.core.pipeline import build
-from neige.core.proof import prove
+from neige.core.proof import junit, prove, report_html
 from neige.core.reading import read
 from neige.core.reading.overlay import draw_overlay, png
 from neige.core.reading.pins import pin_from
@@ -62,6 +62,10 @@ def parser() -> argparse.ArgumentParser:
     v.add_argument("page", help="HTML file, folder with index.html, or loopback address")
     v.add_argument("picture", type=Path)
     v.add_argument("--json", action="store_true", help="print the proof as JSON")
+    v.add_argument("--report", type=Path, metavar="HTML", help="also write a report with pictures, one file")
+    v.add_argument(
+        "--junit", type=Path, metavar="XML", help="also write the thresholds' results as JUnit XML"
+    )
     for option, _, _, text in THRESHOLDS:
         v.add_argument(option, type=float, help=text)
     for command in (b, r):
@@ -178,16 +182,22 @@ def _prove(a: argparse.Namespace) -> int:
         print(json.dumps(to_json(proof), indent=1, ensure_ascii=False))
     else:
         _print(proof)
-    failed = []
+    checks: list[tuple[str, str | None]] = []
     for option, field, kind, _ in THRESHOLDS:
         limit = getattr(a, option.strip("-").replace("-", "_"))
+        if limit is None:
+            continue
         value = (
             proof.words_found / max(1, proof.words_seen) if field == "words_share" else getattr(proof, field)
         )
-        if limit is not None and (value < limit if kind == "least" else value > limit):
-            failed.append(
-                f"{field.replace('_', ' ')} is {value:.3f}, {'less' if kind == 'least' else 'more'} than {limit:g}"
-            )
+        name, far = field.replace("_", " "), value < limit if kind == "least" else value > limit
+        why = f"{name} is {value:.3f}, {'less' if kind == 'least' else 'more'} than {limit:g}"
+        checks.append((f"{name}: at {kind} {limit:g}", why if far else None))
+    failed = [why for _, why in checks if why]
+    if a.report:
+        a.report.write_text(report_html(proof, picture, drawing, failed), "utf-8")
+    if a.junit:
+        a.junit.write_text(junit(a.picture.name, checks), "utf-8")
     for line in failed:
         print(f"neige: {line}", file=sys.stderr)
     return 1 if failed else 0

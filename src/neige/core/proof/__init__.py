@@ -3,5 +3,17 @@
 from neige.core.proof.compare import difference_map, likeness, prove
 from neige.core.proof.corrections import astray, correct, misplacement, unrest
 from neige.core.proof.parts import parts_of
+from neige.core.proof.report import junit, report_html
 
-__all__ = ["astray", "correct", "difference_map", "likeness", "misplacement", "parts_of", "prove", "unrest"]
+__all__ = [
+    "astray",
+    "correct",
+    "difference_map",
+    "junit",
+    "likeness",
+    "misplacement",
+    "parts_of",
+    "prove",
+    "report_html",
+    "unrest",
+]
