@@ -56,9 +56,6 @@ def main() -> None:
                     if name == "bench-cutouts":
                         tab.get_by_role("button", name="Formats side by side").first.click()
                         tab.wait_for_timeout(2500)
-                    if name == "findings":
-                        tab.keyboard.press("n")
-                        tab.wait_for_timeout(900)
                     tab.screenshot(path=OUT / f"{name}.png")
                     tab.close()
 
@@ -88,7 +85,6 @@ def main() -> None:
                     "code",
                 ):
                     shoot(f"/projects/{landing}/{look}", f"bench-{look}")
-                shoot(f"/projects/{dashboard}/seam", "findings")
                 shoot(f"/projects/{dashboard}/seam", "bench-night", dark=True)
                 chromium.close()
         finally:

@@ -34,7 +34,7 @@ class Renderer(Protocol):
 
 
 Progress = Callable[[str, str], None]
-Draw = Callable[[Outline, int], tuple[Drawing, float, float]]
+Measure = Callable[[Outline], tuple[Drawing, float, float]]  # drawn, mean error of words in px, unrest
 
 
 @dataclass(frozen=True)
@@ -110,14 +110,17 @@ def settle(
     encoded = {} if encoded is None else encoded
     rounds: list[Round] = []
 
-    def draw(page: Outline, changes: int) -> tuple[Drawing, float, float]:
+    def measure(page: Outline) -> tuple[Drawing, float, float]:
         drawn = render(
             write(page, reading, picture, subset=False, encoded=encoded), picture.width, pixels=False
         )
-        error = misplacement(page, reading, drawn)
+        return drawn, misplacement(page, reading, drawn), sum(unrest(page, reading, drawn).values())
+
+    def draw(page: Outline, changes: int) -> tuple[Drawing, float, float]:
+        drawn, error, restless = measure(page)
         rounds.append(Round(round(error, 4), not rounds or error < min(r.error for r in rounds), changes))
         progress("correct", f"round {len(rounds) - 1}: words {error:.2f} px off on average")
-        return drawn, error, sum(unrest(page, reading, drawn).values())
+        return drawn, error, restless
 
     current = best = outline
     drawing, best_error, restless = draw(outline, 0)
@@ -136,23 +139,26 @@ def settle(
         written = write(page, reading, picture, subset=False, encoded=encoded)
         return likeness(picture, render(written, picture.width))
 
-    return neaten(best, best_error, reading, draw, alike), tuple(rounds)
+    neat, error = neaten(best, best_error, reading, measure, alike)
+    if neat is not best:
+        rounds.append(Round(round(error, 4), True, 0))
+    return neat, tuple(rounds)
 
 
 def neaten(
-    outline: Outline, error: float, reading: Reading, draw: Draw, alike: Callable[[Outline], float]
-) -> Outline:
-    """The outline with values as somebody would have written them, but where they put something out of its place.
+    outline: Outline, error: float, reading: Reading, measure: Measure, alike: Callable[[Outline], float]
+) -> tuple[Outline, float]:
+    """(the outline, its words' mean error) with values as somebody would have written them, but where they put something out of its place.
 
     `alike` is the structural similarity of an outline's page with the picture: it must not suffer either.
     """
     sharp = 0.0
-    measured = draw(outline, 0)[0]
+    measured = measure(outline)[0]
     before, lost = unrest(outline, reading, measured), astray(outline, reading, measured) + ASTRAY
     for grain in GRAINS:
         neat, best, least = tidy(outline, reading, grain), outline, error + NEATNESS
         for _ in range(NEATER):
-            drawing, now, _ = draw(neat, 0)
+            drawing, now, _ = measure(neat)
             after = unrest(neat, reading, drawing)
             worse = {i for i, v in after.items() if v > before.get(i, 0.0) + OUT_OF_PLACE}
             if not worse and now <= least and astray(neat, reading, drawing) <= lost:
@@ -167,6 +173,6 @@ def neaten(
                 break
         if best is not outline:
             sharp = sharp or alike(outline)
-            if alike(best) >= sharp - BLUR:
-                return best
-    return outline
+            if alike(best) >= sharp - (BLUR if least <= error + ENOUGH else 0.0):
+                return best, least
+    return outline, error

@@ -70,7 +70,13 @@
   <ol class="mt-2">
     {#each proof.rounds as round, i (i)}
       <li class="flex justify-between border-b border-drift py-1">
-        <span class="text-ash">{i === 0 ? "as first written" : `${round.changes} values changed`}</span>
+        <span class="text-ash"
+          >{i === 0
+            ? "as first written"
+            : round.changes
+              ? `${round.changes} values changed`
+              : "tidied: shared and whole values"}</span
+        >
         <span class={round.kept ? "font-semibold" : "text-ash line-through"}>{pixels(round.error)}</span>
       </li>
     {/each}
