@@ -16,6 +16,7 @@ from neige.core.writer.tokens import Colours, number, px, rem
 
 EVEN = 0.8  # px within which gaps count as equal
 FLUID_FROM = 28.0  # px: larger type shrinks on small screens
+ROOMY = 160.0  # px of padding at both sides that middle what is between them
 NARROW_INSET = 24.0  # px: larger offsets are dropped on small screens
 GUTTER = "var(--gutter)"
 OFF_MIDDLE = 1.2  # px by which a cell's content may be off its middle and still be centred
@@ -405,6 +406,13 @@ class Builder:
             and left > 24
         ):
             content = self.reading.width - left - right - (sum(n.surface.border[1::2]) if n.surface else 0)
+            if top > 0.05 or bottom > 0.05:
+                out["padding-block"] = rem(top) if abs(top - bottom) < 0.06 else f"{rem(top)} {rem(bottom)}"
+            out["padding-inline"] = f"max({GUTTER}, (100% - {rem(content)}) / 2)"
+            return
+        if min(left, right) > ROOMY and abs(left - right) < 2 and n.width == "fill" and abs(n.inset) < 0.05:
+            # what stands in the middle of a wide box does so at every width
+            content = n.rect.w - left - right - (sum(n.surface.border[1::2]) if n.surface else 0)
             if top > 0.05 or bottom > 0.05:
                 out["padding-block"] = rem(top) if abs(top - bottom) < 0.06 else f"{rem(top)} {rem(bottom)}"
             out["padding-inline"] = f"max({GUTTER}, (100% - {rem(content)}) / 2)"
