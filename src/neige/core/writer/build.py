@@ -43,9 +43,10 @@ def _style_names(reading: Reading) -> list[str]:
             if s.italic and not other.italic:
                 apart.append("italic")
             if s.colour != other.colour:
-                dark = contrast(grounds.get(i, "#ffffff"), "#ffffff") > 4
-                lively = chroma(s.colour) > 0.1
-                apart.append("on-dark" if dark else "accent" if lively else "quiet")
+                ground = grounds.get(i, "#ffffff")
+                dark, lively = contrast(ground, "#ffffff") > 4, chroma(s.colour) > 0.1
+                fainter = contrast(s.colour, ground) < contrast(other.colour, ground)
+                apart.append("on-dark" if dark else "accent" if lively else "quiet" if fainter else "dark")
             if not apart and s.size != other.size:
                 apart.append("large" if s.size > other.size else "compact")
         out.append("-".join([base, *(a for a in apart if a)]))
