@@ -144,6 +144,9 @@ def _build(a: argparse.Namespace) -> int:
         target.write_bytes(asset.content)
     (a.out / "proof.json").write_text(json.dumps(to_json(result.proof), indent=1, ensure_ascii=False) + "\n")
     _print(result.proof)
+    for found in result.checks:
+        if found.kind == "pin":
+            print(f"neige: {found.text}", file=sys.stderr)
     return 0
 
 

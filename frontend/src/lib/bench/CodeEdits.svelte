@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Pin, Project } from "../api/client";
   import type { PinChange } from "../queries";
+  import UndoRedo from "./UndoRedo.svelte";
 
   let { project, onchange }: { project: Project; onchange: (change: PinChange) => void } = $props();
   const edits = $derived(
@@ -54,18 +55,5 @@
       later page.
     </p>
   {/if}
-  <div class="mt-6 flex gap-3">
-    <button
-      class="hover:text-ink enabled:underline disabled:text-ash/60"
-      disabled={project.undo === null}
-      title={project.undo === null ? "Nothing to undo" : `Undo: ${project.undo}. Ctrl Z`}
-      onclick={() => onchange({ kind: "undo" })}>Undo</button
-    >
-    <button
-      class="hover:text-ink enabled:underline disabled:text-ash/60"
-      disabled={project.redo === null}
-      title={project.redo === null ? "Nothing to redo" : `Redo: ${project.redo}. Ctrl Shift Z`}
-      onclick={() => onchange({ kind: "redo" })}>Redo</button
-    >
-  </div>
+  <div class="mt-6 flex gap-3"><UndoRedo {project} {onchange} /></div>
 </aside>

@@ -1,24 +1,14 @@
 <script lang="ts">
   import type { Project } from "../api/client";
   import type { PinChange } from "../queries";
+  import UndoRedo from "./UndoRedo.svelte";
 
   let { project, onchange }: { project: Project; onchange: (change: PinChange) => void } = $props();
 </script>
 
 <div class="flex items-baseline gap-3">
   <h2 class="font-semibold">Pins</h2>
-  <button
-    class="ml-auto hover:text-ink enabled:underline disabled:text-ash/60"
-    disabled={project.undo === null}
-    title={project.undo === null ? "Nothing to undo" : `Undo: ${project.undo}. Ctrl Z`}
-    onclick={() => onchange({ kind: "undo" })}>Undo</button
-  >
-  <button
-    class="hover:text-ink enabled:underline disabled:text-ash/60"
-    disabled={project.redo === null}
-    title={project.redo === null ? "Nothing to redo" : `Redo: ${project.redo}. Ctrl Shift Z`}
-    onclick={() => onchange({ kind: "redo" })}>Redo</button
-  >
+  <span class="ml-auto flex gap-3"><UndoRedo {project} {onchange} /></span>
 </div>
 {#if project.pins.length}
   <ol class="mt-1">

@@ -62,11 +62,11 @@ class Node:
             for _, c in sorted(enumerate(self.children), key=lambda p: int(p[1].attributes.get("read", p[0])))
         ]
 
-    def walk(self) -> list[Node]:
-        """This node and everything under it, in the order they are drawn in."""
+    def walk(self, *, document: bool = False) -> list[Node]:
+        """This node and everything under it, in the order they are drawn in, or in that of the document."""
         out = [self]
-        for child in self.children:
-            out.extend(child.walk())
+        for child in self.in_reading_order() if document else self.children:
+            out.extend(child.walk(document=document))
         return out
 
 

@@ -12,8 +12,8 @@ SECTIONS = ("section", "article")
 
 
 def check(outline: Outline, reading: Reading) -> tuple[Finding, ...]:
-    """Findings in the order of the page; `weight` is 3 for what shuts people out, 2 for what confuses, 1 for what is untidy."""
-    nodes = outline.root.walk()
+    """Findings, the worst first; `weight` is 3 for what shuts people out, 2 for what confuses, 1 for what is untidy."""
+    nodes = outline.root.walk(document=True)
     found = [*_headings(nodes), *_landmarks(nodes), *_controls(nodes, reading), *_contrast(nodes, reading)]
     found += [Finding("pin", text, outline.root.rect, 2.0) for text in outline.unmet]
     return tuple(sorted(found, key=lambda f: (-f.weight, f.rect.y, f.rect.x)))

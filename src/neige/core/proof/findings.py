@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from skimage.color import deltaE_ciede2000, rgb2lab
 
 from neige.core.model import Drawing, DrawnWord, Finding, Line, Picture, Reading, Rect, Word
+from neige.core.model.geometry import union
 from neige.core.reading.colour import from_hex, to_hex
 
 STEP = 1.2  # px by which a distance may differ
@@ -272,7 +273,7 @@ def _missing(reading: Reading, placed: list[Placed], lost: Sequence[Word]) -> li
     """Words that are not on the page, those of neighbouring lines together."""
     out = []
     for group in _clusters(sorted(lost, key=lambda w: (w.ink.y, w.x)), lambda w: w.ink):
-        rect = _around([w.ink for w in group])
+        rect = union([w.ink for w in group])
         for p in placed:
             if abs(p.step) > STEP and _between(p, [w.ink for w in group]):
                 p.explained = True
@@ -289,7 +290,7 @@ def _extra(placed: list[Placed], extra: Sequence[DrawnWord]) -> list[Finding]:
             if abs(p.step) > STEP and _between(p, [d.rect for d in group], 1.0):
                 p.explained = True
         text = f"{_quoted(d.text for d in group)} is not in the picture"
-        rect = _around([d.rect for d in group])
+        rect = union([d.rect for d in group])
         out.append(Finding("extra", text, rect, 4000.0 + sum(d.rect.area for d in group), group[0].node))
     return out
 
@@ -372,7 +373,7 @@ def _aside(placed: list[Placed]) -> list[Finding]:
         more = f" and {len(g) - 1} more lines stand" if len(g) > 1 else " stands"
         weight = min(1.0, 0.3 + abs(dx) / 12) * (1200.0 + 80.0 * n + 0.3 * sum(p.rect.area for p in g))
         text = f"{_says(g[0])}{more} {abs(dx):.1f} px too far {'right' if dx > 0 else 'left'}"
-        out.append(Finding("moved", text, _around([p.rect for p in g]), weight, g[0].node))
+        out.append(Finding("moved", text, union([p.rect for p in g]), weight, g[0].node))
     return out
 
 
@@ -413,11 +414,6 @@ def _commonest(pixels: NDArray[np.uint8], rect: Rect, scale: int) -> str | None:
     values, counts = np.unique(flat, axis=0, return_counts=True)
     best = int(counts.argmax())
     return to_hex(values[best]) if counts[best] >= 0.2 * len(flat) else None
-
-
-def _around(rects: Sequence[Rect]) -> Rect:
-    x0, y0 = min(r.x for r in rects), min(r.y for r in rects)
-    return Rect(x0, y0, max(r.right for r in rects) - x0, max(r.bottom for r in rects) - y0)
 
 
 def _apart(a: str, b: str) -> float:
