@@ -12,11 +12,17 @@ VERSION = 1
 
 @dataclass
 class Run:
-    """A stretch of text in one style inside a text node; `tag` is "" or an inline element (a, strong, code, em)."""
+    """A stretch of text in one style inside a text node; `tag` is "" or an inline element (a, strong, code, em).
+
+    `glue`: the next run follows without a space. `box`: what is painted around it, with `padding` (top, right, bottom, left).
+    """
 
     text: str
     style: int
     tag: str = ""
+    glue: bool = False
+    box: Surface | None = None
+    padding: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
 
 
 @dataclass

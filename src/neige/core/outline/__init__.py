@@ -10,6 +10,7 @@ from neige.core.model import Fill, Node, Outline, Pin, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
 from neige.core.outline.check import check
 from neige.core.outline.cuts import compose
+from neige.core.outline.inlays import find_inlays, lay_in, without_inlays
 from neige.core.outline.layout import lay_out
 from neige.core.outline.names import give_names
 from neige.core.outline.paragraphs import BULLET, paragraphs, tight
@@ -34,11 +35,12 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     said = Corrections(pins)
     page = Rect(0, 0, reading.width, reading.height)
     root = Node("block", page, tag="body", surface=Surface(page, reading.background))
-    holders = _holders(reading)
-    tree = _nest(root, holders)
+    inlays = find_inlays(reading)
+    tree = _nest(root, _holders(without_inlays(reading, inlays)))
     _fill(root, tree, reading)
     _bands(root, reading)
     said.regroup(root, reading)
+    lay_in(root, reading, inlays)
     lay_out(root, reading, 0.0, reading.width)
     said.share(root)
     title = give_roles(root, reading)

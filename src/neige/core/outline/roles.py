@@ -619,6 +619,16 @@ def _links(root: Node, reading: Reading) -> None:
         if s.underline or (chroma(s.colour) > 0.09 and s.weight < 700 and s.size <= 1.6 * base.size)
     }
 
+    # code is often set in an ink of its own: only the ink of other links makes it one
+    inks: dict[str, int] = defaultdict(int)
+    code_boxes = set()
+    for r in (r for t in _texts(root) for r in t.runs):
+        code = reading.styles[r.style].category == "monospace"
+        if r.style in accents:
+            inks[reading.styles[r.style].colour] += len(r.text.split()) * (-1 if code else 1)
+        if code and r.box:
+            code_boxes.add((r.box.fill.colour, r.box.border_colour))
+
     def dated(n: Node) -> bool:
         return bool(re.search(r"\b(19|20)\d\d\b.*([-–—]|\b(19|20)\d\d)", node_text(n)))
 
@@ -638,12 +648,16 @@ def _links(root: Node, reading: Reading) -> None:
             else:
                 for r in n.runs:
                     s = reading.styles[r.style]
-                    if r.style == n.style:
+                    if r.style == n.style and r.box is None:
                         continue
-                    code = main.category == "monospace"
-                    if s.underline or (
-                        r.style in accents and not code and chroma(s.colour) > chroma(main.colour) + 0.05
-                    ):
+                    if r.box is not None:
+                        r.tag = "code" if (r.box.fill.colour, r.box.border_colour) in code_boxes else ""
+                        continue
+                    lively = r.style in accents and chroma(s.colour) > chroma(main.colour) + 0.05
+                    code = main.category == "monospace" or (
+                        s.category == "monospace" and inks[s.colour] <= 0
+                    )
+                    if s.underline or (lively and not code):
                         r.tag = "a"
                     elif s.category == "monospace" and main.category != "monospace":
                         r.tag = "code"

@@ -150,36 +150,28 @@ class Builder:
         return f"clamp({rem(low)}, {rem(low - slope * 320)} + {number(100 * slope, 2)}vw, {rem(value)})"
 
     def runs(self, node: Node) -> list[Element | str]:
-        """Inline content: text, and elements where the style changes."""
+        """Inline content: text, and elements where the style changes or something is painted around it."""
         out: list[Element | str] = []
         main = self.reading.styles[node.style]
-        for i, r in enumerate(node.runs):
-            text = r.text + (" " if i < len(node.runs) - 1 else "")
+        for r in node.runs:
+            space = "" if r is node.runs[-1] or r.glue else " "
             style = self.reading.styles[r.style]
-            if r.style == node.style and not r.tag:
-                out.append(text)
+            if r.style == node.style and not r.tag and r.box is None:
+                out.append(r.text + space)
                 continue
             declarations = self.type_declarations(style, 0.0, main) if r.style != node.style else {}
             if r.tag == "strong" and declarations.get("font-weight") == "700":
                 declarations.pop("font-weight")
             if r.tag == "em":
                 declarations.pop("font-style", None)
-            cls = self.sheet.named(
-                f"{'link' if r.tag == 'a' else r.tag or self.style_names[r.style]}", declarations
-            )
-            tag = r.tag or "span"
-            attributes = ({"href": "#"} if tag == "a" else {}) | ({"class": cls} if cls else {})
-            out.append(
-                Element(
-                    tag,
-                    {**({"class": cls} if cls else {}), **({"href": "#"} if tag == "a" else {})}
-                    if attributes
-                    else {},
-                    [r.text],
-                )
-            )
-            if text.endswith(" "):
-                out.append(" ")
+            if r.box is not None:
+                declarations |= self.paint(r.box) | {"padding": self._tight_padding(r.padding)}
+            name = "link" if r.tag == "a" else r.tag or ("mark" if r.box else self.style_names[r.style])
+            cls = self.sheet.named(name, declarations)
+            attributes = ({"class": cls} if cls else {}) | ({"href": "#"} if r.tag == "a" else {})
+            out.append(Element(r.tag or "span", attributes, [r.text]))
+            if space:
+                out.append(space)
         return out
 
     # ---- surfaces
