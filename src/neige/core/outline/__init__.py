@@ -15,9 +15,10 @@ from neige.core.outline.layout import lay_out
 from neige.core.outline.names import give_names
 from neige.core.outline.paragraphs import BULLET, paragraphs, tight
 from neige.core.outline.pins import Corrections
-from neige.core.outline.roles import body_style, find_controls, give_roles, heading_styles, node_text
+from neige.core.outline.roles import find_controls, give_roles
 from neige.core.outline.tables import cell_lattices, column_edges, columns_agree, ruled_rows, table_node
 from neige.core.outline.tidy import take_back, tidy, true_up
+from neige.core.outline.words import body_style, heading_styles, node_text, words_of
 from neige.core.reading.colour import contrast
 
 __all__ = ["arrange", "check", "take_back", "tidy", "true_up"]
@@ -25,6 +26,7 @@ __all__ = ["arrange", "check", "take_back", "tidy", "true_up"]
 FULL = 0.985  # of the page's width: a band
 COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
 BAR = 120.0  # px from the page's top above which its bar ends
+SECOND_BAR = 4  # entries that a bar under the first has at least
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most
 SECTION_GAP = 40.0  # px above a heading that starts a new section
@@ -429,9 +431,7 @@ def _bands(root: Node, reading: Reading) -> None:
             heading = n.kind == "text" and n.style in big and reading.styles[n.style].size >= 1.3 * base
             if heading and gap >= SECTION_GAP:
                 close(n.rect.y - gap / 2)
-            elif (
-                len(bands) == 0 and len(group) == 1 and group[0].kind == "row" and group[0].rect.bottom < 130
-            ):
+            elif len(bands) <= 1 and _ends_bar(group, len(bands)):
                 close(n.rect.y - gap / 2 if n.kind != "rule" else n.rect.y)
         group.append(n)
     close(reading.height)
@@ -450,6 +450,17 @@ def _bands(root: Node, reading: Reading) -> None:
             width,
             max(bands[-1].rect.bottom, max(c.rect.bottom for c in bands[-1].children)),
         )
+
+
+def _ends_bar(group: list[Node], above: int) -> bool:
+    """Is what has been gathered at the page's top a bar, or the second one of two?"""
+    rows = [g for g in group if g.kind != "rule"]
+    if len(rows) != 1 or rows[0].kind != "row":
+        return False
+    if not above:
+        return len(group) == 1 and rows[0].rect.bottom < 130
+    brief = all(c.kind == "text" and len(c.lines) == 1 and len(words_of(c)) <= 3 for c in rows[0].children)
+    return rows[0].rect.bottom < 1.5 * BAR and brief and len(rows[0].children) >= SECOND_BAR
 
 
 def _container(kids: list[Node], width: float) -> float:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 
 from neige.core.model import Finding, Node, Outline, Reading
-from neige.core.outline.roles import node_text
+from neige.core.outline.words import node_text
 
 LANDMARKS = ("header", "nav", "main", "aside", "footer")
 SECTIONS = ("section", "article")

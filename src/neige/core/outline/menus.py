@@ -8,30 +8,37 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Callable
+from dataclasses import replace
 
-from neige.core.model import Node, Reading
+import numpy as np
+
+from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import union
+from neige.core.outline.layout import AUTO
+from neige.core.outline.words import texts_in, words_of
+from neige.core.reading.colour import from_hex, oklab
 
 TOP = 150.0  # px from the page's top within which a bar is its header
 BAR = 130.0  # px: a higher row is no bar
+SECOND = 4  # entries that a second bar has at least
+MOST_ROOM = 64.0  # px above a bar that are its own
 SIDE = (56.0, 360.0)  # px: widths of a column at the page's side
 TALL = 0.3  # of the page's height that such a column has at least
 ITEM_WORDS = 4
 TARGET_SIZE = 44.0  # px
+SIDE_ROOM = 16.0  # px of padding that a link in a row gets at most, left and right
+NEAR_WEIGHT = 200  # by which entries of one menu may have been read too light or heavy
+NEAR_INK = 0.12  # in OKLab likewise
 LOW = 0.55  # of the page's height below which its foot begins
 FOOT = 0.35  # of the page's height that its foot has at most
 COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
+ARROW = 22.0  # px: the largest arrow or counter at an entry's end
+LEVEL = 6.0  # px by which the middles of what belongs together may differ
+NARROW_SIDE = 130.0  # px: in a wider column icons stand before their words
+PAIRED = 32.0  # px: the largest icon above its words, and the farthest
 TARGET = 14.0  # px of padding that a stacked entry gets at most, above and below
 EVEN = 2.0  # px by which the distances in a stack of entries may differ
 ENTRY_WORDS = 7
-
-
-def texts_in(node: Node) -> list[Node]:
-    return [n for n in node.walk() if n.kind == "text"]
-
-
-def words_of(node: Node) -> list[str]:
-    return " ".join(r.text for t in texts_in(node) for r in t.runs).split()
 
 
 def find_menus(root: Node, reading: Reading) -> None:
@@ -39,12 +46,35 @@ def find_menus(root: Node, reading: Reading) -> None:
     if not any(n.tag == "nav" and n.rect.y < TOP and n.rect.h < BAR for n in root.walk()):
         bars = [n for n in root.walk() if _is_bar(n, root)]
         if bars:  # of two bars the one with more entries is the menu; of one within another, the outer
-            _make_bar(max(bars, key=lambda n: (_entries(n), len(n.walk()), -n.rect.y)))
+            as_menu(max(bars, key=lambda n: (_entries(n), len(n.walk()), -n.rect.y)), reading, "Main")
+    # a second bar under the first: the sections
+    taken = {id(d) for n in root.walk() if n.tag in ("nav", "header") for d in n.walk()}
+    second = [n for n in root.walk() if id(n) not in taken and _is_bar(n, root) and _entries(n) >= SECOND]
+    if second:
+        as_menu(max(second, key=lambda n: (_entries(n), len(n.walk()))), reading, "Sections")
     for n in root.walk():
         if n.tag in ("div", "aside", "nav") and _is_side(n, root):
             _make_side(n, reading)
             break
+    for n in root.walk():
+        _fill_bar(n)
     _wordmark(root, reading)
+
+
+def _fill_bar(holder: Node) -> None:
+    """A bar at the top of something tall has the room above it as its own padding, and as much of the room below."""
+    bar = holder.children[0] if holder.children else None
+    if bar is None or bar.tag != "nav" or holder.kind != "block" or bar.surface is not None or bar.kind == "block":
+        return
+    room = holder.padding[0] + bar.gap
+    if len(holder.children) < 2 or bar.rect.y > TOP or not 4 <= room <= MOST_ROOM or bar.tag == holder.tag:
+        return
+    below = max(0.0, min(room, holder.children[1].gap - 1))
+    top, right, bottom, left = bar.padding
+    bar.padding = (top + room, right, bottom + below, left)
+    bar.rect = Rect(bar.rect.x, bar.rect.y - room, bar.rect.w, bar.rect.h + room + below)
+    holder.padding = (0.0, *holder.padding[1:])
+    bar.gap, holder.children[1].gap = 0.0, holder.children[1].gap - below
 
 
 def _is_bar(n: Node, root: Node) -> bool:
@@ -63,9 +93,10 @@ def _entries(bar: Node) -> int:
     return max((sum(_is_entry(c) for c in n.children) for n in bar.walk() if n.kind != "block"), default=0)
 
 
-def _make_bar(bar: Node) -> None:
+def as_menu(bar: Node, reading: Reading, label: str) -> None:
+    """Make a bar a navigation with links, those side by side a list."""
     bar.tag = "nav"
-    bar.attributes["label"] = "Main"
+    bar.attributes["label"] = label
     bar.reasons.append("short texts in a row at the top of the page")
     menu = max(
         (n for n in bar.walk() if n.kind != "block" and sum(_is_entry(c) for c in n.children) >= 2),
@@ -76,9 +107,10 @@ def _make_bar(bar: Node) -> None:
         return
     for c in menu.children:
         as_link(c)
+    set_alike([c for c in menu.children if _is_plain_link(c)], reading)
     if menu.kind == "row":
         give_room(menu)
-    if menu is not bar and len(menu.children) >= 2 and all(c.tag in ("a", "img") for c in menu.children):
+    if len(menu.children) >= 2 and all(c.tag in ("a", "img") for c in menu.children):
         menu.attributes["list"] = "1"
 
 
@@ -87,22 +119,53 @@ def give_room(links: Node) -> None:
     large enough to hit (WCAG 2.2, 2.5.8; 44 px as 2.5.5 asks)."""
     kids = links.children
     gaps = [c.gap for c in kids[1:] if c.gap > 0]
-    if not gaps or min(gaps) < 8 or any(c.kind != "text" for c in kids if c.tag == "a" and not c.surface):
+    if not gaps or min(gaps) < 8 or not any(_is_plain_link(c) for c in kids):
         return
-    side = min(12.0, min(gaps) / 2)
+    side = min(SIDE_ROOM, min(gaps) / 2)
     for i, c in enumerate(kids):
-        plain = c.kind == "text" and c.tag == "a"
+        plain = _is_plain_link(c)
         if plain:
             reach = max(0.0, min(12.0, (TARGET_SIZE - c.rect.h) / 2))
-            c.attributes["pad"] = f"{reach:g} {side:g}"
             c.attributes["reach"] = f"{reach:g}"
+            if c.kind == "text":
+                c.attributes["pad"] = f"{reach:g} {side:g}"
+            else:
+                top, right, bottom, left = c.padding
+                c.padding = (top + reach, right + side, bottom + reach, left + side)
         if i:
-            before = kids[i - 1].kind == "text" and kids[i - 1].tag == "a"
-            c.gap -= side * (plain + before)
+            c.gap -= side * (plain + _is_plain_link(kids[i - 1]))
         elif plain:
             c.gap -= side
-    if kids[-1].attributes.get("pad"):
+    if kids[-1].attributes.get("reach"):
         links.attributes["end"] = f"{side:g}"
+
+
+def _is_plain_link(c: Node) -> bool:
+    """A link without a box of its own: its words, or an icon with them."""
+    return c.tag == "a" and c.surface is None and c.kind in ("text", "row")
+
+
+def set_alike(entries: list[Node], reading: Reading) -> None:
+    """Entries of one menu are set alike: short words that were read a little otherwise take the style of most."""
+    texts = [t for c in entries for t in texts_in(c)]
+    votes: dict[int, int] = {}
+    for t in texts:
+        votes[t.style] = votes.get(t.style, 0) + 1
+    if not votes:
+        return
+    usual = max(votes, key=lambda k: (votes[k], -k))
+    of = reading.styles[usual]
+    if votes[usual] < 0.4 * len(texts):
+        return
+    for t in texts:
+        s = reading.styles[t.style]
+        near = abs(s.size - of.size) <= 0.06 * of.size and abs(s.weight - of.weight) <= NEAR_WEIGHT
+        if near and s.italic == of.italic and s.uppercase == of.uppercase and s.underline == of.underline and (
+            np.linalg.norm(oklab(from_hex(s.colour)) - oklab(from_hex(of.colour))) <= NEAR_INK
+        ):  # fmt: skip
+            t.style = usual
+            for r in t.runs:
+                r.style = usual
 
 
 def find_foot(root: Node) -> None:
@@ -211,6 +274,9 @@ def _make_side(side: Node, reading: Reading) -> None:
     side.tag = "nav"
     side.attributes.setdefault("label", "Sections")
     side.reasons.append("a column of short texts at the page's side")
+    for n in side.walk():
+        _take_in_arrows(n)
+        _pair_icons(n)
     entries = [n for n in side.walk() if _is_entry(n) and n.tag not in ("a", "span")]
     inner = {id(d) for n in entries if n.kind == "row" for d in n.walk()[1:]}
     entries = [n for n in entries if id(n) not in inner]
@@ -234,6 +300,66 @@ def _make_side(side: Node, reading: Reading) -> None:
         widen_targets(holder)
         for a, b in itertools.pairwise(holder.children):
             b.gap -= float(a.attributes.get("spread", 0))
+
+
+def _take_in_arrows(n: Node) -> None:
+    """A column of small pictures beside a stack, each level with an entry, are the entries' own arrows and counters."""
+    for i, c in enumerate(n.children):
+        if c.kind not in ("row", "grid") or len(c.children) != 2:
+            continue
+        stack, column = c.children
+        marks = [d for d in column.walk() if not d.children]
+        entries = [e for e in stack.walk() if _is_entry(e)]
+        inner = {id(d) for e in entries if e.kind == "row" for d in e.walk()[1:]}
+        entries = [e for e in entries if id(e) not in inner]
+        own = [next((e for e in entries if abs(e.rect.cy - m.rect.cy) <= LEVEL), None) for m in marks]
+        if stack.kind != "block" or len(entries) < 3 or any(
+            m.kind != "image" or max(m.rect.w, m.rect.h) > ARROW or e is None for m, e in zip(marks, own)
+        ):  # fmt: skip
+            continue
+        right = max(m.rect.right for m in marks)
+        for e in {id(e): e for e in own if e is not None}.values():
+            mine = [m for m, o in zip(marks, own) if o is e]
+            if e.kind == "text":  # the entry becomes a row: its words, and what stands at the end of it
+                words = replace(e, gap=0.0, inset=0.0, width="hug")
+                e.kind, e.runs, e.lines, e.children, e.cross = "row", [], [], [words], "center"
+            for k, m in enumerate(mine):
+                m.gap, m.inset = (AUTO if k == 0 else 8.0), 0.0
+            e.children += mine
+            e.rect = union([e.rect, *(m.rect for m in mine)])
+            e.rect = Rect(e.rect.x, e.rect.y, right - e.rect.x, e.rect.h)
+            e.cross, e.width = "center", "fill"
+        stack.rect, stack.width = union([stack.rect, column.rect]), "fill"
+        if c.surface is None and not any(c.padding):
+            stack.gap, stack.inset = c.gap, c.inset
+            n.children[i] = stack
+        else:
+            stack.gap = stack.inset = 0.0
+            c.kind, c.children, c.columns = "block", [stack], []
+
+
+def _pair_icons(n: Node) -> None:
+    """In a narrow column an icon right above a short text, both about one middle, is one entry with it."""
+    if n.kind != "block" or n.rect.w > NARROW_SIDE:
+        return
+    out: list[Node] = []
+    for c in n.children:
+        icon = out[-1] if out else None
+        if (
+            icon is not None and icon.kind == "image" and max(icon.rect.w, icon.rect.h) <= PAIRED
+            and c.kind == "text" and _is_entry(c) and c.tag == "p"
+            and abs(icon.rect.cx - c.rect.cx) <= LEVEL and 0 <= c.gap <= PAIRED
+        ):  # fmt: skip
+            pair = Node(
+                "block", union([icon.rect, c.rect]), tag="a", children=[icon, c], gap=icon.gap, inset=0.0, width="fill",
+                align="center", reasons=["an icon right above a short text"],
+            )  # fmt: skip
+            icon.gap = 0.0
+            c.tag = "span"
+            out[-1] = pair
+        else:
+            out.append(c)
+    n.children = out
 
 
 def widen_targets(stack: Node) -> None:

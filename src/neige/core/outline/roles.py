@@ -4,18 +4,23 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections import defaultdict
 from collections.abc import Callable
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
-from neige.core.outline.menus import find_foot, find_menus, give_room, stack_lists, wrap_searches
+from neige.core.outline.links import link_pictures, link_texts
+from neige.core.outline.menus import (
+    as_menu,
+    find_foot,
+    find_menus,
+    give_room,
+    set_alike,
+    stack_lists,
+    wrap_searches,
+)
+from neige.core.outline.words import ACTION, body_style, heading_styles, node_text, texts_in
 from neige.core.reading.colour import chroma, contrast
 
-ACTION = re.compile(
-    r"^(sign|log|buy|get|start|send|submit|subscribe|add|download|learn|read|view|see|find|join|contact|continue|try|search|save|report|upgrade|generate|redeem|choose|create|edit|delete|cancel|apply|book|order|shop|explore|register|reset)\b",
-    re.I,
-)
 SUBMIT = re.compile(
     r"\b(sign in|log ?in|login|submit|send|search|save|continue|register|redeem|subscribe|report)\b", re.I
 )
@@ -39,35 +44,10 @@ TEXTAREA = (76.0, 420.0)  # px high
 MOSTLY = 0.72  # of the page's middle that is no section but the middle itself
 FORM = 900.0  # px: a form that holds the page's landmarks is no higher
 FORM_WORDS = 60  # words that a form has at most, besides a dozen for each field
+BAR = 130.0  # px: the page's bar is no higher
+THIN = 3.0  # px: a lower band is a line
+SITE_MAP = 420.0  # px that a footer's columns of links are high at most
 PANEL_HEAD = 84.0  # px: a higher strip at a card's top is not its head
-
-
-def body_style(reading: Reading) -> int:
-    """The style most letters are set in."""
-    letters: dict[int, int] = defaultdict(int)
-    for line in reading.lines:
-        for w in line.words:
-            letters[w.style] += len(w.text)
-    return max(letters, key=lambda k: (letters[k], -k)) if letters else 0
-
-
-def heading_styles(reading: Reading) -> dict[int, float]:
-    """Styles fit for headings, with their visual rank: size first, weight next."""
-    if not reading.styles:
-        return {}
-    base = reading.styles[body_style(reading)]
-    letters: dict[int, int] = defaultdict(int)
-    for line in reading.lines:
-        for w in line.words:
-            letters[w.style] += len(w.text)
-    total = sum(letters.values())
-    out = {}
-    for i, s in enumerate(reading.styles):
-        larger = s.size >= 1.17 * base.size
-        heavier = s.weight >= base.weight + 200 and s.size >= 1.02 * base.size
-        if (larger or heavier) and letters[i] < 0.3 * total and not s.underline:
-            out[i] = s.size + (s.weight - 400) / 200
-    return out
 
 
 def find_controls(content: list[Node], holder: Node, reading: Reading) -> list[Node]:
@@ -76,19 +56,11 @@ def find_controls(content: list[Node], holder: Node, reading: Reading) -> list[N
     return _choices(out, reading)
 
 
-def _texts(node: Node) -> list[Node]:
-    return [n for n in node.walk() if n.kind == "text"]
-
-
-def node_text(node: Node) -> str:
-    return " ".join(r.text for n in _texts(node) for r in n.runs)
-
-
 def _control(n: Node, holder: Node, reading: Reading) -> Node:
     s = n.surface
     if s is None or n.kind not in ("block", "row") or n.tag != "div" or s.picture >= 0:
         return n
-    texts = _texts(n)
+    texts = texts_in(n)
     words = node_text(n).split()
     low, high = FIELD_HEIGHT
     ground = holder.surface.fill.colour if holder.surface else reading.background.colour
@@ -159,7 +131,7 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
 
 
 def _field(n: Node, placeholder: str, reading: Reading) -> Node:
-    text = next((t for t in _texts(n)), None)
+    text = next((t for t in texts_in(n)), None)
     field = Node(
         "field", n.rect, tag="input", surface=n.surface, style=text.style if text else body_style(reading)
     )
@@ -243,7 +215,8 @@ def give_roles(root: Node, reading: Reading) -> str:
     _panel_heads(root, reading)
     _headings(root, reading)
     _labels(root)
-    _links(root, reading)
+    link_texts(root, reading)
+    link_pictures(root, reading)
     stack_lists(root, reading)
     _lists(root, reading)
     _forms(root)
@@ -255,7 +228,7 @@ def give_roles(root: Node, reading: Reading) -> str:
 
 
 def _short_texts(node: Node) -> list[Node]:
-    return [t for t in _texts(node) if len(t.lines) == 1 and len(node_text(t).split()) <= 3]
+    return [t for t in texts_in(node) if len(t.lines) == 1 and len(node_text(t).split()) <= 3]
 
 
 def _landmarks(root: Node, reading: Reading) -> None:
@@ -265,7 +238,7 @@ def _landmarks(root: Node, reading: Reading) -> None:
         page.attributes["name"] = "page"
         for col in page.children:
             if col.attributes.get("edge") and len(_short_texts(col)) >= 2:
-                col.tag = "nav" if len(_short_texts(col)) >= 0.6 * max(1, len(_texts(col))) else "aside"
+                col.tag = "nav" if len(_short_texts(col)) >= 0.6 * max(1, len(texts_in(col))) else "aside"
                 col.attributes["label"] = "Sections"
             elif col.rect.w > 0.5 * root.rect.w:
                 col.tag = "main"
@@ -274,7 +247,7 @@ def _landmarks(root: Node, reading: Reading) -> None:
                     if (
                         first.rect.bottom < 140
                         and first.kind in ("row", "grid", "block")
-                        and _texts(first)
+                        and texts_in(first)
                         and len(col.children) > 2
                         and first.surface
                     ):
@@ -286,28 +259,33 @@ def _landmarks(root: Node, reading: Reading) -> None:
     for band in bands[:2]:
         if band.rect.bottom < 260 and band.rect.h < 190 and not header and _is_head(band, reading):
             header.append(band)
+            if len(bands) > 2 and bands[1].rect.bottom < 1.5 * BAR and _is_menu(bands[1]):
+                header.append(bands[1])
     footer: list[Node] = []
     if len(bands) > 1 and bands[-1] not in header and _is_foot(bands[-1], root, reading):
         footer.append(bands[-1])
+        between = [b for b in bands[-2:-1] if b.rect.h <= THIN]
+        above = next((b for b in reversed(bands[:-1]) if b.rect.h > THIN), None)
         if (
-            len(bands) > 2
-            and bands[-2].surface
-            and bands[-1].surface
-            and bands[-2].rect.h < 420
-            and len(_short_texts(bands[-2])) >= 4
-            and bands[-2].surface.fill.colour == bands[-1].surface.fill.colour
+            above is not None
+            and above not in header
+            and above is not bands[0]
+            and _is_site_map(above, bands[-1])
         ):
-            footer.insert(0, bands[-2])
+            footer = [above, *between, bands[-1]]
     middle = [b for b in bands if b not in header and b not in footer]
     out: list[Node] = []
     for h in header:
-        h.tag = "header"
+        if h is not header[0]:  # under the header a menu of its own
+            as_menu(h, reading, "Sections")
+        else:
+            h.tag = "header"
         out.append(h)
     if middle:
         for m in middle:
             m.tag = (
                 "section"
-                if len(middle) > 1 and any(t.style in heading_styles(reading) for t in _texts(m))
+                if len(middle) > 1 and any(t.style in heading_styles(reading) for t in texts_in(m))
                 else "div"
             )
         height = sum(m.rect.h for m in middle)
@@ -328,20 +306,49 @@ def _landmarks(root: Node, reading: Reading) -> None:
         footer[0].tag = "footer"
         out.append(footer[0])
     root.children = out
-    for area in header:
+    for area in header[:1]:
         _navigation(area, reading, "Main")
+
+
+def _is_menu(band: Node) -> bool:
+    """A band of nothing but short texts side by side."""
+    rows = [c for c in band.children if c.kind != "rule"]
+    return (
+        len(rows) == 1
+        and rows[0].kind == "row"
+        and len(rows[0].children) >= 4
+        and all(map(_nav_item, rows[0].children))
+    )
+
+
+def _is_site_map(band: Node, foot: Node) -> bool:
+    """Does a band above the foot belong to it: many short texts on the same ground, or columns of them?"""
+    if band.rect.h > SITE_MAP:
+        return False
+    short = len(_short_texts(band))
+    if band.surface and foot.surface and short >= 4 and band.surface.fill.colour == foot.surface.fill.colour:
+        return True
+    columns = sum(
+        1
+        for n in band.walk()
+        if n.kind == "block" and len(n.children) >= 3 and sum(map(_nav_item, n.children)) >= 0.75 * len(n.children)
+        and all(c.kind == "text" for c in n.children)
+    )  # fmt: skip
+    return columns >= 2 and not any(
+        t.attributes.get("head") == "1" and len(t.lines) > 1 for t in texts_in(band)
+    )
 
 
 def _is_head(band: Node, reading: Reading) -> bool:
     short = _short_texts(band)
-    texts = _texts(band)
+    texts = texts_in(band)
     tools = sum(1 for n in band.walk() if n.kind in ("field", "image"))
     enough = len(short) >= 2 or (len(short) == 1 and tools >= 2 and band.rect.h < 110)
     return enough and len(short) >= 0.7 * len(texts) and all(len(t.lines) == 1 for t in texts)
 
 
 def _is_foot(band: Node, root: Node, reading: Reading) -> bool:
-    texts = _texts(band)
+    texts = texts_in(band)
     if not texts or (band.rect.bottom < root.rect.h - 60 and band.rect.y < 0.6 * root.rect.h):
         return False
     base = reading.styles[body_style(reading)].size
@@ -429,6 +436,7 @@ def _navigation(area: Node, reading: Reading, label: str) -> None:
         nav = best
         best.tag = "nav"
     nav.attributes["label"] = label
+    set_alike([c for c in best.children if c.tag == "a" and c.surface is None], reading)
     if best.kind == "row":
         give_room(best)
 
@@ -438,7 +446,7 @@ def _nav_item(c: Node) -> bool:
         return len(c.lines) == 1 and len(node_text(c).split()) <= 3
     if c.tag == "a":
         return True
-    texts = _texts(c)
+    texts = texts_in(c)
     return (
         c.kind == "row"
         and c.surface is None
@@ -454,7 +462,7 @@ def _as_link(c: Node) -> None:
         c.tag = "a"
     elif c.kind == "row" and c.tag == "div":
         c.tag = "a"
-        for t in _texts(c):
+        for t in texts_in(c):
             t.tag = "span"
 
 
@@ -465,7 +473,7 @@ def _panel_heads(root: Node, reading: Reading) -> None:
         if n.surface is None or n.tag not in ("div", "li", "section", "article") or len(n.children) < 2:
             continue
         strip = n.children[0]
-        texts = _texts(strip)
+        texts = texts_in(strip)
         if (
             strip.surface is not None
             and strip.tag in ("div", "a")
@@ -608,86 +616,6 @@ def _labels(root: Node) -> None:
                 if kind and fields[0].attributes.get("type") == "text":
                     fields[0].attributes["type"] = kind[0]
                     fields[0].attributes["autocomplete"] = kind[1]
-
-
-def _links(root: Node, reading: Reading) -> None:
-    """Underlined words and words in the accent colour inside other text are links; so are short accent texts."""
-    base = reading.styles[body_style(reading)]
-    accents = {
-        i
-        for i, s in enumerate(reading.styles)
-        if s.underline or (chroma(s.colour) > 0.09 and s.weight < 700 and s.size <= 1.6 * base.size)
-    }
-
-    # code is often set in an ink of its own: only the ink of other links makes it one
-    inks: dict[str, int] = defaultdict(int)
-    code_boxes = set()
-    for r in (r for t in _texts(root) for r in t.runs):
-        code = reading.styles[r.style].category == "monospace"
-        if r.style in accents:
-            inks[reading.styles[r.style].colour] += len(r.text.split()) * (-1 if code else 1)
-        if code and r.box:
-            code_boxes.add((r.box.fill.colour, r.box.border_colour))
-
-    def dated(n: Node) -> bool:
-        return bool(re.search(r"\b(19|20)\d\d\b.*([-–—]|\b(19|20)\d\d)", node_text(n)))
-
-    def visit(n: Node, linked: bool, in_foot: bool) -> None:
-        inside = linked or n.tag in ("a", "button", "label")
-        if n.kind == "text" and not inside and n.tag in ("p", "span", "td"):
-            main = reading.styles[n.style]
-            if (
-                n.style in accents
-                and len(n.runs) == 1
-                and len(n.lines) <= 2
-                and len(node_text(n).split()) <= 8
-                and (main.underline or not main.uppercase)
-                and (main.underline or not (main.category == "monospace" or dated(n)))
-            ):
-                n.tag = "a"
-            else:
-                for r in n.runs:
-                    s = reading.styles[r.style]
-                    if r.style == n.style and r.box is None:
-                        continue
-                    if r.box is not None:
-                        r.tag = "code" if (r.box.fill.colour, r.box.border_colour) in code_boxes else ""
-                        continue
-                    lively = r.style in accents and chroma(s.colour) > chroma(main.colour) + 0.05
-                    code = main.category == "monospace" or (
-                        s.category == "monospace" and inks[s.colour] <= 0
-                    )
-                    if s.underline or (lively and not code):
-                        r.tag = "a"
-                    elif s.category == "monospace" and main.category != "monospace":
-                        r.tag = "code"
-                    elif s.weight >= main.weight + 200:
-                        r.tag = "strong"
-                    elif s.italic and not main.italic:
-                        r.tag = "em"
-        if n.kind == "text" and n.tag in ("h1", "h2", "h3", "h4", "h5", "h6") and not inside:
-            s = reading.styles[n.style]
-            if s.underline:
-                for r in n.runs:
-                    r.tag = "a"
-        for c in n.children:
-            visit(c, inside, in_foot or n.tag == "footer")
-
-    visit(root, False, False)
-    for foot in (n for n in root.walk() if n.tag == "footer"):
-        groups: dict[int, list[Node]] = defaultdict(list)
-        for t in _texts(foot):
-            if (
-                t.tag == "p"
-                and len(t.lines) == 1
-                and len(node_text(t).split()) <= 3
-                and not re.search(r"©|\d{3}|copyright", node_text(t), re.I)
-            ):
-                groups[t.style].append(t)
-        for members in groups.values():
-            if len(members) >= 2:
-                for t in members:
-                    t.tag = "a"
 
 
 def _loose_shape(n: Node) -> frozenset:

@@ -183,7 +183,11 @@ def _measure(
             return None
         style = reading.styles[n.style]
         start = [(d, s) for d, s in zip(drawn, seen) if s[1] == seen[0][1]]
-        heads = [p for p, q in zip(zip(drawn, seen), [None, *seen]) if q is None or p[1][1] > q[1] + 0.6 * style.size]
+        heads = [
+            p
+            for p, q in zip(zip(drawn, seen), [None, *seen])
+            if q is None or p[1][1] > q[1] + 0.6 * style.size
+        ]
         # where the lines begin; what comes later also has the errors of the words before it
         left = float(np.median([d.rect.x - s[0] for d, s in (heads if len(heads) > 1 else start[:3])]))
         if n.align == "center":

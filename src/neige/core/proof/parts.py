@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from neige.core.model import Drawing, Node, Outline, Page, Part
-from neige.core.outline.roles import node_text
+from neige.core.outline.words import node_text
 
 
 def parts_of(outline: Outline, page: Page, drawing: Drawing) -> tuple[Part, ...]:

@@ -6,7 +6,7 @@ from html import escape
 
 from neige.core.model import Outline, Page, Picture, Reading, Rect
 from neige.core.model.page import Asset, Written
-from neige.core.outline.roles import body_style
+from neige.core.outline.words import body_style
 from neige.core.writer.build import Builder
 from neige.core.writer.cutouts import Encoded
 from neige.core.writer.edits import apply_edits, hunks

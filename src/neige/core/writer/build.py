@@ -6,7 +6,7 @@ from neige.core.model import Fill, Node, Outline, Picture, Reading, Rect, Surfac
 from neige.core.model.page import Asset
 from neige.core.outline.layout import AUTO
 from neige.core.outline.names import slug
-from neige.core.outline.roles import body_style, node_text
+from neige.core.outline.words import body_style, node_text
 from neige.core.reading.colour import chroma, contrast
 from neige.core.writer.cutouts import Encoded, encode
 from neige.core.writer.element import Element
@@ -290,6 +290,8 @@ class Builder:
             above = n.inset - float(n.attributes.get("reach", 0))
             if abs(above) > 0.05:
                 out["margin-block-start"] = rem(above)
+            if n.kind == "row" and n.attributes.get("reach"):
+                out["margin-block-end"] = rem(-float(n.attributes["reach"]))
             if n.width == "grow":
                 out["flex"] = f"0 1 {rem(n.rect.w)}"
             elif n.width == "max":
@@ -602,24 +604,23 @@ class Builder:
     def _image(self, n: Node, placed: dict[str, str], narrow: dict[str, str], wrap_item: bool) -> Element:
         cutout = self.reading.cutouts[n.cutout]
         path, (w, h) = self.file(n.cutout, n.attributes.get("words", ""))
-        declared = dict(placed)
+        painted: dict[str, str] = {}
         if cutout.radius:
-            declared["border-radius"] = "50%"
+            painted["border-radius"] = "50%"
         if n.surface:
-            declared |= {"padding": self._tight_padding(n.padding)} | self.paint(n.surface)
+            painted |= {"padding": self._tight_padding(n.padding)} | self.paint(n.surface)
             w, h = round(n.rect.w), round(n.rect.h)
-        e = Element(
-            "img",
-            {
-                "src": path,
-                "width": str(w),
-                "height": str(h),
-                "alt": cutout.alt or n.attributes.get("alt", "") or cutout.text[:120],
-            },
-            [],
-            n.id,
-        )
-        self._finish(e, self.sheet.named(n.name or "picture", declared, narrow))
+        words = cutout.alt or n.attributes.get("alt", "") or cutout.text[:120]
+        e = Element("img", {"src": path, "width": str(w), "height": str(h), "alt": words}, [], n.id)
+        name = n.name or "picture"
+        if n.attributes.get("linked"):
+            self._finish(e, self.sheet.named(name, painted))
+            link = (
+                {"display": "block"} | ({} if n.width == "fill" else {"inline-size": "fit-content"}) | placed
+            )
+            e = Element("a", {"class": self.sheet.named(f"{name}-link", link, narrow), "href": "#"}, [e])
+        else:
+            self._finish(e, self.sheet.named(name, placed | painted, narrow))
         return Element("li", {}, [e]) if wrap_item else e
 
     def _rule(

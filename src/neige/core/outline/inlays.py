@@ -1,0 +1,144 @@
+"""Boxes inside a line of text: a word of code on its tint, a key, a badge in a sentence. They belong to the run, not to the page."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass, replace
+from statistics import median
+
+from neige.core.model import Line, Node, Reading, Surface
+from neige.core.model.outline import Run
+from neige.core.outline.paragraphs import BULLET
+
+TALLEST = 2.0  # of the type's size: higher boxes hold lines, they are not in one
+SPILL = 1.5  # px by which a word may overlap its box's edge
+OPENING, CLOSING = "([{\"'“‘", ".,;:!?)]}\"'”’…"
+
+
+@dataclass(frozen=True)
+class Inlay:
+    """`surface` around the words `first` to `last` of a line; `before` and `after` are the punctuation outside of it."""
+
+    surface: Surface
+    first: int
+    last: int
+    before: str = ""
+    after: str = ""
+
+
+def find_inlays(reading: Reading) -> dict[int, list[Inlay]]:
+    """The boxes inside lines that go on beside them, by line."""
+    out: dict[int, list[Inlay]] = {}
+    for i, line in enumerate(reading.lines):
+        size = reading.styles[line.style].size
+        found: dict[int, Inlay] = {}
+        for s in reading.surfaces:
+            if (
+                s.picture < 0
+                and 0.8 * size <= s.rect.h <= TALLEST * size
+                and abs(s.rect.cy - line.baseline + 0.3 * size) < 0.4 * size
+            ):
+                inlay = _around(line, s)
+                if inlay:  # the last of two at one place lies on top
+                    found[inlay.first] = inlay
+        if found:
+            out[i] = [found[k] for k in sorted(found)]
+    return out
+
+
+def _around(line: Line, s: Surface) -> Inlay | None:
+    """The words of `line` that a surface is drawn around, if others stand beside it at a space's distance."""
+    box, words = s.rect, line.words
+    inside = [k for k, w in enumerate(words) if box.x < w.x + w.w / 2 < box.right]
+    if not inside or len(inside) == len(words):
+        return None
+    first, last = inside[0], inside[-1]
+    before = after = ""
+    if words[first].x < box.x - SPILL:
+        before = words[first].text[: len(words[first].text) - len(words[first].text.lstrip(OPENING))]
+    if words[last].x + words[last].w > box.right + SPILL:
+        after = words[last].text[len(words[last].text.rstrip(CLOSING)) :]
+    if (words[first].x < box.x - SPILL and not before) or (
+        words[last].x + words[last].w > box.right + SPILL and not after
+    ):
+        return None
+    beside = [k for k in (first - 1, last + 1) if 0 <= k < len(words)]
+    gaps = [max(box.x - words[k].x - words[k].w, words[k].x - box.right) for k in beside]
+    return Inlay(s, first, last, before, after) if min(gaps) <= 0.6 * box.h else None
+
+
+def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None:
+    """Give the texts' runs the boxes that lie in their lines; like boxes share their padding."""
+    looks: dict[tuple, list[tuple[Run, tuple[float, float, float, float]]]] = defaultdict(list)
+    for node in root.walk():
+        if node.kind != "text" or not any(i in inlays for i in node.lines):
+            continue
+        runs: list[Run] = []
+        for i in node.lines:
+            words = reading.lines[i].words
+            skip = (
+                1
+                if i == node.lines[0] and node.attributes.get("bullet") and BULLET.match(words[0].text)
+                else 0
+            )
+            boxes = {k: b for b in inlays.get(i, []) for k in range(b.first, b.last + 1)}
+            for k in range(skip, len(words)):
+                w, b = words[k], boxes.get(k)
+                if b is None:
+                    _append(runs, w.text, w.style)
+                    continue
+                text = w.text
+                if k == b.first and b.before:
+                    _append(runs, b.before, node.style, glue=True)
+                    text = text[len(b.before) :]
+                if k == b.last and b.after:
+                    text = text[: -len(b.after)]
+                if k == b.first:
+                    runs.append(Run(text, w.style, box=b.surface))
+                    looks[_look(b.surface, w.style)].append((runs[-1], _room(reading.lines[i], b, reading)))
+                else:
+                    runs[-1].text += " " + text
+                if k == b.last and b.after:
+                    runs[-1].glue = True
+                    _append(runs, b.after, node.style)
+        node.runs = runs
+    for members in looks.values():
+        padding = tuple(max(0.0, median(p[side] for _, p in members)) for side in range(4))
+        for run, _ in members:
+            run.padding = (padding[0], padding[1], padding[2], padding[3])
+
+
+def _append(runs: list[Run], text: str, style: int, glue: bool = False) -> None:
+    last = runs[-1] if runs else None
+    if last and last.style == style and last.box is None and not last.glue:
+        last.text += " " + text
+        last.glue = glue
+    else:
+        runs.append(Run(text, style, glue=glue))
+
+
+def _look(s: Surface, style: int) -> tuple:
+    return style, s.fill.colour, s.border, s.border_colour, round(s.radius)
+
+
+def _room(line: Line, b: Inlay, reading: Reading) -> tuple[float, float, float, float]:
+    """Padding (top, right, bottom, left): from the border to the letters' own area, as an inline box has it."""
+    s, style = b.surface, reading.styles[line.words[b.first].style]
+    first, last = line.words[b.first], line.words[b.last]
+    left, right = first.x - s.rect.x - s.border[3], s.rect.right - s.border[1] - last.x - last.w
+    if b.before:
+        left = right
+    if b.after:
+        right = left
+    return (
+        line.baseline - style.ascent - s.rect.y - s.border[0],
+        right,
+        s.rect.bottom - s.border[2] - line.baseline - style.descent,
+        left,
+    )
+
+
+def without_inlays(reading: Reading, inlays: dict[int, list[Inlay]]) -> Reading:
+    """The reading with only those surfaces that lie on the page."""
+    taken = {b.surface.rect for boxes in inlays.values() for b in boxes}
+    return replace(reading, surfaces=tuple(s for s in reading.surfaces if s.rect not in taken))

@@ -1,0 +1,145 @@
+"""What leads somewhere: words set apart from their text, short texts in a footer, the pictures of cards."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+
+from neige.core.model import Node, Reading, Rect
+from neige.core.outline.words import ACTION, body_style, node_text, texts_in
+from neige.core.reading.colour import chroma
+
+PHOTO = (140.0, 90.0)  # px: a card's picture is at least as large
+CARDS = 3  # so many cards, or
+GALLERY = 4  # so many pictures beside each other, are alike
+SAME_SIZE = (4.0, 12.0)  # px by which the widths and heights of like pictures may differ
+
+
+def link_texts(root: Node, reading: Reading) -> None:
+    """Underlined words and words in the accent colour inside other text are links; so are short accent texts."""
+    base = reading.styles[body_style(reading)]
+    accents = {
+        i
+        for i, s in enumerate(reading.styles)
+        if s.underline or (chroma(s.colour) > 0.09 and s.weight < 700 and s.size <= 1.6 * base.size)
+    }
+
+    # code is often set in an ink of its own: only the ink of other links makes it one
+    inks: dict[str, int] = defaultdict(int)
+    code_boxes = set()
+    for r in (r for t in texts_in(root) for r in t.runs):
+        code = reading.styles[r.style].category == "monospace"
+        if r.style in accents:
+            inks[reading.styles[r.style].colour] += len(r.text.split()) * (-1 if code else 1)
+        if code and r.box:
+            code_boxes.add((r.box.fill.colour, r.box.border_colour))
+
+    def dated(n: Node) -> bool:
+        return bool(re.search(r"\b(19|20)\d\d\b.*([-–—]|\b(19|20)\d\d)", node_text(n)))
+
+    def visit(n: Node, linked: bool, in_foot: bool) -> None:
+        inside = linked or n.tag in ("a", "button", "label")
+        if n.kind == "text" and not inside and n.tag in ("p", "span", "td"):
+            main = reading.styles[n.style]
+            if (
+                n.style in accents
+                and len(n.runs) == 1
+                and len(n.lines) <= 2
+                and len(node_text(n).split()) <= 8
+                and (main.underline or not main.uppercase)
+                and (main.underline or not (main.category == "monospace" or dated(n)))
+            ):
+                n.tag = "a"
+            else:
+                for r in n.runs:
+                    s = reading.styles[r.style]
+                    if r.style == n.style and r.box is None:
+                        continue
+                    if r.box is not None:
+                        r.tag = "code" if (r.box.fill.colour, r.box.border_colour) in code_boxes else ""
+                        continue
+                    lively = r.style in accents and chroma(s.colour) > chroma(main.colour) + 0.05
+                    code = main.category == "monospace" or (s.category == "monospace" and inks[s.colour] <= 0)
+                    if s.underline or (lively and not code):
+                        r.tag = "a"
+                    elif s.category == "monospace" and main.category != "monospace":
+                        r.tag = "code"
+                    elif s.weight >= main.weight + 200:
+                        r.tag = "strong"
+                    elif s.italic and not main.italic:
+                        r.tag = "em"
+        if n.kind == "text" and n.tag in ("h1", "h2", "h3", "h4", "h5", "h6") and not inside:
+            s = reading.styles[n.style]
+            if s.underline:
+                for r in n.runs:
+                    r.tag = "a"
+        for c in n.children:
+            visit(c, inside, in_foot or n.tag == "footer")
+
+    visit(root, False, False)
+    for foot in (n for n in root.walk() if n.tag == "footer"):
+        groups: dict[int, list[Node]] = defaultdict(list)
+        for t in texts_in(foot):
+            if (
+                t.tag == "p"
+                and len(t.lines) == 1
+                and len(node_text(t).split()) <= 3
+                and not re.search(r"©|\d{3}|copyright", node_text(t), re.I)
+            ):
+                groups[t.style].append(t)
+        for members in groups.values():
+            if len(members) >= 2:
+                for t in members:
+                    t.tag = "a"
+
+
+def link_pictures(root: Node, reading: Reading) -> None:
+    """The pictures of like cards lead to what the cards are about, if nothing else in them does; those of a gallery, too."""
+    around = {id(c): n for n in root.walk() for c in n.children}
+    groups: list[list[tuple[Node, Node | None]]] = []
+    for n in root.walk():
+        if n.kind != "image" or n.rect.w < PHOTO[0] or n.rect.h < PHOTO[1]:
+            continue
+        cutout = reading.cutouts[n.cutout]
+        if cutout.kind != "image" or cutout.radius > 0.3 * n.rect.h:
+            continue
+        like = next((g for g in groups if _same_size(g[0][0].rect, n.rect)), None)
+        if like is None:
+            groups.append(like := [])
+        like.append((n, _card(n, around)))
+    for alike in groups:
+        cards = [(n, c) for n, c in alike if c is not None]
+        bare = [
+            n for n, c in alike if c is None and sum(around[id(m)] is around[id(n)] for m, _ in alike) >= 2
+        ]
+        asking = sum(any(_is_button(d) for d in c.walk()) for _, c in cards)
+        if len(cards) >= CARDS and asking <= 0.2 * len(cards):
+            for n, card in cards:
+                n.attributes["linked"] = "1"
+                n.attributes.setdefault("alt", " ".join(node_text(texts_in(card)[0]).split()[:8]))
+        elif len(bare) >= GALLERY and len(alike) == len(bare):
+            for k, n in enumerate(bare, 1):
+                n.attributes["linked"] = "1"
+                n.attributes.setdefault("alt", f"Picture {k} of {len(bare)}")
+
+
+def _same_size(a: Rect, b: Rect) -> bool:
+    return abs(a.w - b.w) <= SAME_SIZE[0] and abs(a.h - b.h) <= SAME_SIZE[1]
+
+
+def _is_button(n: Node) -> bool:
+    """Something to press that has a box of its own or asks to be: it is where the card leads."""
+    pressed = n.tag in ("a", "button") and n.attributes.get("role") != "badge"
+    return pressed and (n.surface is not None or bool(ACTION.match(node_text(n))))
+
+
+def _card(picture: Node, around: dict[int, Node]) -> Node | None:
+    """The box of a picture that fills its width, with words under it; None if the picture stands by itself."""
+    n = around.get(id(picture))
+    while n is not None and n.rect.w <= 1.25 * picture.rect.w:
+        texts = texts_in(n)
+        if texts:
+            under = min(t.rect.y for t in texts) >= picture.rect.bottom - 2
+            return n if under and len(node_text(n).split()) <= 60 else None
+        n = around.get(id(n))
+    return None

@@ -1,0 +1,53 @@
+"""What is written in a part of the outline, and which of the page's styles are its text and its headings."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+
+from neige.core.model import Node, Reading
+
+ACTION = re.compile(
+    r"^(sign|log|buy|get|start|send|submit|subscribe|add|download|learn|read|view|see|find|join|contact|continue|try|search|save|report|upgrade|generate|redeem|choose|create|edit|delete|cancel|apply|book|order|shop|explore|register|reset)\b",
+    re.I,
+)
+
+
+def texts_in(node: Node) -> list[Node]:
+    return [n for n in node.walk() if n.kind == "text"]
+
+
+def node_text(node: Node) -> str:
+    return " ".join(r.text for n in texts_in(node) for r in n.runs)
+
+
+def words_of(node: Node) -> list[str]:
+    return node_text(node).split()
+
+
+def body_style(reading: Reading) -> int:
+    """The style most letters are set in."""
+    letters: dict[int, int] = defaultdict(int)
+    for line in reading.lines:
+        for w in line.words:
+            letters[w.style] += len(w.text)
+    return max(letters, key=lambda k: (letters[k], -k)) if letters else 0
+
+
+def heading_styles(reading: Reading) -> dict[int, float]:
+    """Styles fit for headings, with their visual rank: size first, weight next."""
+    if not reading.styles:
+        return {}
+    base = reading.styles[body_style(reading)]
+    letters: dict[int, int] = defaultdict(int)
+    for line in reading.lines:
+        for w in line.words:
+            letters[w.style] += len(w.text)
+    total = sum(letters.values())
+    out = {}
+    for i, s in enumerate(reading.styles):
+        larger = s.size >= 1.17 * base.size
+        heavier = s.weight >= base.weight + 200 and s.size >= 1.02 * base.size
+        if (larger or heavier) and letters[i] < 0.3 * total and not s.underline:
+            out[i] = s.size + (s.weight - 400) / 200
+    return out
