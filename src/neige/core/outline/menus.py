@@ -64,7 +64,13 @@ def find_menus(root: Node, reading: Reading) -> None:
 def _fill_bar(holder: Node) -> None:
     """A bar at the top of something tall has the room above it as its own padding, and as much of the room below."""
     bar = holder.children[0] if holder.children else None
-    if bar is None or bar.tag != "nav" or holder.kind != "block" or bar.surface is not None or bar.kind == "block":
+    if (
+        bar is None
+        or bar.tag != "nav"
+        or holder.kind != "block"
+        or bar.surface is not None
+        or bar.kind == "block"
+    ):
         return
     room = holder.padding[0] + bar.gap
     if len(holder.children) < 2 or bar.rect.y > TOP or not 4 <= room <= MOST_ROOM or bar.tag == holder.tag:

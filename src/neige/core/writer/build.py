@@ -17,6 +17,7 @@ from neige.core.writer.tokens import Colours, number, px, rem
 EVEN = 0.8  # px within which gaps count as equal
 FLUID_FROM = 28.0  # px: larger type shrinks on small screens
 ROOMY = 160.0  # px of padding at both sides that middle what is between them
+FAR_IN = 160.0  # px from the leading edge beyond which a place is a share of the room
 NARROW_INSET = 24.0  # px: larger offsets are dropped on small screens
 GUTTER = "var(--gutter)"
 OFF_MIDDLE = 1.2  # px by which a cell's content may be off its middle and still be centred
@@ -265,7 +266,7 @@ class Builder:
             elif n.width in ("max", "hug") and n.align == "end" and n.kind != "text":
                 start = "auto"
             elif abs(n.inset) > 0.05:
-                start = rem(n.inset)
+                start = self._inset(n, parent)
                 if n.inset > NARROW_INSET:
                     narrow["margin-inline-start"] = "0"
             if abs(n.gap) > 0.05:
@@ -306,6 +307,18 @@ class Builder:
             if n.width in ("max", "hug"):
                 self._limit(n, out)
         return out, narrow
+
+    def _inset(self, n: Node, parent: Node) -> str:
+        """How far from its parent's edge a part begins: far in it is a share of the room, so that it never leaves it."""
+        sides = (
+            parent.padding[1]
+            + parent.padding[3]
+            + (sum(parent.surface.border[1::2]) if parent.surface else 0)
+        )
+        room = parent.rect.w - sides
+        if n.kind == "text" or n.inset < max(FAR_IN, 0.3 * room) or parent.width in ("hug", "max"):
+            return rem(n.inset)
+        return f"{number(100 * n.inset / room, 2)}%"
 
     def _limit(self, n: Node, out: dict[str, str]) -> None:
         if n.kind == "text" and not n.surface:
