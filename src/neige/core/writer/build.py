@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from statistics import median
+
 from neige.core.model import Fill, Node, Outline, Picture, Reading, Rect, Surface, TypeStyle
 from neige.core.model.page import Asset
 from neige.core.outline.layout import AUTO
@@ -17,6 +19,8 @@ from neige.core.writer.tokens import Colours, number, px, rem
 EVEN = 0.8  # px within which gaps count as equal
 FLUID_FROM = 28.0  # px: larger type shrinks on small screens
 ROOMY = 160.0  # px of padding at both sides that middle what is between them
+SAME_PADDING = 2.0  # px by which the words of like fields may begin otherwise
+ROOMY_FIELD = 16.0  # px of padding after a field's words at most
 FAR_IN = 160.0  # px from the leading edge beyond which a place is a share of the room
 NARROW_INSET = 24.0  # px: larger offsets are dropped on small screens
 GUTTER = "var(--gutter)"
@@ -85,7 +89,39 @@ class Builder:
         self.fluid = reading.width >= 800
         self.ids: set[str] = set()
         self.names: dict[int, str] = {}
+        self.field_looks = self._field_looks()
         self._own(outline.root, "page")
+
+    def _field_looks(self) -> dict[int, tuple[float, int]]:
+        """(padding before the words, text style) of every field: those that are painted alike share both, empty ones too."""
+        groups: list[list[Node]] = []
+        for n in self.outline.root.walk():
+            if n.kind == "field" and n.surface and n.attributes.get("type") not in ("checkbox", "radio"):
+                like = next((g for g in groups if self._painted_alike(g[0], n)), None)
+                if like is None:
+                    groups.append(like := [])
+                like.append(n)
+        out: dict[int, tuple[float, int]] = {}
+        for group in groups:
+            written = [n for n in group if n.lines]
+            left = median(n.padding[3] for n in written or group)
+            styles = [n.style for n in written]
+            usual = max(sorted(set(styles)), key=styles.count) if styles else group[0].style
+            for n in group:
+                near = abs(n.padding[3] - left) <= SAME_PADDING or not n.lines
+                out[id(n)] = (
+                    left if near else n.padding[3],
+                    n.style if n.lines and n.style != usual and not near else usual,
+                )
+        return out
+
+    @staticmethod
+    def _painted_alike(a: Node, b: Node) -> bool:
+        s, t = a.surface, b.surface
+        assert s is not None and t is not None
+        return (s.fill.colour, s.border, s.border_colour) == (t.fill.colour, t.border, t.border_colour) and (
+            abs(a.rect.h - b.rect.h) <= 1
+        )
 
     def _own(self, n: Node, name: str) -> None:
         own = (
@@ -669,7 +705,7 @@ class Builder:
         if n.tag == "input":
             attributes["type"] = kind
         border = n.surface.border if n.surface else (0.0, 0.0, 0.0, 0.0)
-        declared = dict(placed)
+        declared: dict[str, str] = {}
         if kind in ("checkbox", "radio"):
             declared |= {
                 "flex": "none",
@@ -678,7 +714,8 @@ class Builder:
                 "appearance": "none",
             }
         else:
-            style = self.reading.styles[n.style]
+            left, text_style = self.field_looks.get(id(n), (n.padding[3], n.style))
+            style = self.reading.styles[text_style]
             leading = float(round(style.size * 1.25))
             vertical = max(0.0, (n.rect.h - border[0] - border[2] - leading) / 2)
             if n.tag == "textarea":
@@ -687,12 +724,12 @@ class Builder:
                 vertical = max(0.0, min(top, 24.0))
                 declared |= {"block-size": rem(n.rect.h), "resize": "vertical"}
             declared |= {
-                "padding": f"{rem(vertical)} {rem(n.padding[1])} {rem(vertical)} {rem(n.padding[3])}"
+                "padding": self._tight_padding((vertical, min(left, ROOMY_FIELD), vertical, left))
             } | self.type_declarations(style, leading)
-            if "inline-size" not in declared and not (parent.kind == "row" and "flex" in declared):
-                declared["inline-size"] = "100%" if n.width == "fill" else rem(n.rect.w)
+            if "inline-size" not in placed and not (parent.kind == "row" and "flex" in placed):
+                placed["inline-size"] = "100%" if n.width == "fill" else rem(n.rect.w)
             if n.width == "hug":
-                declared["inline-size"] = rem(n.rect.w)
+                placed["inline-size"] = rem(n.rect.w)
             if n.attributes.get("autocomplete"):
                 attributes["autocomplete"] = n.attributes["autocomplete"]
         if n.attributes.get("placeholder") and n.tag != "select":
@@ -711,9 +748,9 @@ class Builder:
             declared["appearance"] = "none"
             if "background" in declared:
                 declared["background"] += f' url("{path}") no-repeat right {rem(float(end))} center'
-        self._finish(
-            e, self.sheet.named("field" if kind not in ("checkbox", "radio") else kind, declared, narrow)
-        )
+        look = self.sheet.named("field" if kind not in ("checkbox", "radio") else kind, declared)
+        spot = self.sheet.named(f"{self.owner(parent)}__field", placed, narrow)
+        self._finish(e, look, spot)
         return Element("li", {}, [e]) if wrap_item else e
 
     def _table(self, n: Node, placed: dict[str, str]) -> Element:
