@@ -16,3 +16,7 @@ export function ago(moment: string, now: number = Date.now()): string {
   const days = Math.round(minutes / (60 * 24));
   return days === 1 ? "yesterday" : `${days} days ago`;
 }
+
+/** The time of day of a moment, as the reader's clock shows it. */
+export const clock = (moment: string) =>
+  new Date(moment).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });

@@ -19,9 +19,11 @@ export const LOOKS = [
   { id: "page", label: "Page", key: "6", hint: "what the browser drew" },
   { id: "seam", label: "Seam", key: "7", hint: "picture left of the seam, page right of it" },
   { id: "veil", label: "Veil", key: "8", hint: "the page laid over the picture" },
+  { id: "blink", label: "Blink", key: "b", hint: "picture and page in turn" },
   { id: "difference", label: "Difference", key: "9", hint: "where they disagree" },
   { id: "live", label: "Live page", key: "l", hint: "the written page at any width" },
   { id: "code", label: "Code", key: "h", hint: "the HTML and CSS" },
+  { id: "history", label: "History", key: "y", hint: "every page before this one, and pages of yours" },
 ] as const;
 
 export type Look = (typeof LOOKS)[number]["id"];

@@ -1,5 +1,5 @@
 import { createMutation, createQuery, QueryClient } from "@tanstack/svelte-query";
-import { api, bringIn, explain, type Outline, type Pin, type Reading } from "./api/client";
+import { api, bringIn, bringPage, explain, type Outline, type Pin, type Reading } from "./api/client";
 
 export const client = new QueryClient({ defaultOptions: { queries: { staleTime: 5_000, retry: 1 } } });
 
@@ -89,7 +89,7 @@ export const fontsQuery = () =>
     queryFn: () => unwrap(api.GET("/api/fonts")),
   }));
 
-const KEPT = new Set<unknown>(["source", "reading", "outline", "fonts", "coverage", "formats"]); // a finished build's own never change
+const KEPT = new Set<unknown>(["source", "reading", "outline", "fonts", "coverage", "formats", "comparison"]); // a finished build's own never change
 const refresh = () => client.invalidateQueries({ predicate: (q) => !KEPT.has(q.queryKey[0]) });
 
 export const bringInMutation = () => createMutation(() => ({ mutationFn: bringIn, onSuccess: refresh }));
@@ -131,6 +131,49 @@ export const codeMutation = (project: () => string) =>
       unwrap(
         api.POST("/api/projects/{project_id}/code", { params: { path: { project_id: project() } }, body }),
       ),
+    onSuccess: refresh,
+  }));
+
+export const historyQuery = (id: () => string | undefined) =>
+  createQuery(() => ({
+    queryKey: ["history", id()],
+    enabled: id() !== undefined,
+    queryFn: () =>
+      unwrap(api.GET("/api/projects/{project_id}/history", { params: { path: { project_id: id()! } } })),
+  }));
+
+/** How one finished build's page differs from another's. */
+export const compareQuery = (one: () => string, other: () => string | undefined) =>
+  createQuery(() => ({
+    queryKey: ["comparison", one(), other()],
+    enabled: other() !== undefined,
+    staleTime: Infinity,
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/builds/{build_id}/against/{other_id}", {
+          params: { path: { build_id: one(), other_id: other()! } },
+        }),
+      ),
+  }));
+
+/** Make an earlier page the one in use again. */
+export const returnMutation = () =>
+  createMutation(() => ({
+    mutationFn: (id: string) =>
+      unwrap(api.POST("/api/builds/{build_id}/return", { params: { path: { build_id: id } } })),
+    onSuccess: refresh,
+  }));
+
+export const bringPageMutation = (project: () => string) =>
+  createMutation(() => ({
+    mutationFn: (page: { address: string } | { files: File[] }) => bringPage(project(), page),
+    onSuccess: refresh,
+  }));
+
+export const dropVersionMutation = () =>
+  createMutation(() => ({
+    mutationFn: (id: string) =>
+      unwrap(api.DELETE("/api/pages/{build_id}", { params: { path: { build_id: id } } })),
     onSuccess: refresh,
   }));
 

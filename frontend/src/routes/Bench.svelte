@@ -2,6 +2,8 @@
   import AssetSheet from "$lib/bench/AssetSheet.svelte";
   import CodeEdits from "$lib/bench/CodeEdits.svelte";
   import CodeView from "$lib/bench/CodeView.svelte";
+  import HistoryList from "$lib/bench/HistoryList.svelte";
+  import VersionLedger from "$lib/bench/VersionLedger.svelte";
   import Findings from "$lib/bench/Findings.svelte";
   import Ledger from "$lib/bench/Ledger.svelte";
   import LayoutLedger from "$lib/bench/LayoutLedger.svelte";
@@ -21,7 +23,7 @@
   import StepRail from "$lib/bench/StepRail.svelte";
   import Stages from "$lib/Stages.svelte";
   import { SvelteSet } from "svelte/reactivity";
-  import type { Finding, Part } from "$lib/api/client";
+  import type { Finding, Part, Version } from "$lib/api/client";
   import { edgesOf, marksOf, snap } from "$lib/layout";
   import { LAYERS, LayoutDesk, TOOLS } from "$lib/layout.svelte";
   import { isLook, isTyping, LOOKS, type Look } from "$lib/looks";
@@ -30,6 +32,7 @@
   import {
     buildAgainMutation,
     cancelMutation,
+    historyQuery,
     outlineQuery,
     pinMutation,
     projectQuery,
@@ -111,6 +114,28 @@
     else if (event.key === "j" && node.kind === "text" && next?.kind === "text")
       add(outlines.join(node, next));
     else return false;
+    return true;
+  }
+
+  const history = historyQuery(() => (look === "history" ? id : undefined));
+  let versionId = $state<string>();
+  let against = $state<"page" | "picture" | "difference">("picture");
+  const versions = $derived(history.data?.versions ?? []);
+  const version = $derived(versions.find((v) => v.id === versionId) ?? versions.find((v) => v.present));
+
+  function chooseVersion(next: Version) {
+    versionId = next.id;
+    chosen = undefined;
+    // an earlier page is looked at beside the one in use, one brought beside the picture
+    if (next.kind === "brought" || next.id === build?.id) against = "picture";
+    else if (against === "picture") against = "page";
+  }
+
+  function historyKeys(event: KeyboardEvent): boolean {
+    const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+    if (look !== "history" || !by || !version) return false;
+    const next = versions[versions.indexOf(version) + by];
+    if (next) chooseVersion(next);
     return true;
   }
 
@@ -210,7 +235,7 @@
       return;
     }
     if (event.ctrlKey || event.metaKey || event.altKey || typing) return;
-    if (lineKeys(event) || layoutKeys(event) || partKeys(event)) {
+    if (lineKeys(event) || layoutKeys(event) || partKeys(event) || historyKeys(event)) {
       event.preventDefault();
       return;
     }
@@ -363,6 +388,35 @@
                 {/snippet}
               </Stage>
             {/if}
+          {:else if look === "history"}
+            {#if history.isError}
+              <p class="m-6 border-l-4 border-signal bg-paper px-4 py-3" role="alert">
+                {history.error.message}
+              </p>
+            {:else}
+              <div class="flex min-h-0 flex-1">
+                <HistoryList project={id} {versions} chosen={version} onchoose={chooseVersion} />
+                <div class="flex min-h-0 min-w-0 flex-1 flex-col">
+                  {#if version?.proof}
+                    <Stage
+                      build={version.id}
+                      width={version.proof.width}
+                      look={against === "difference" ? "difference" : "seam"}
+                      beside={{
+                        source: `/api/builds/${against === "page" ? build.id : version.id}/${against === "page" ? "page" : "picture"}`,
+                        says: against === "page" ? "the page in use" : "picture",
+                        right: version.kind === "brought" ? "your page" : "this page",
+                      }}
+                      focus={chosen?.rect}
+                    />
+                  {:else if version}
+                    <p class="p-6 text-ash" role="status">
+                      {version.error ?? version.steps.at(-1)?.what ?? "Waiting for a worker…"}
+                    </p>
+                  {/if}
+                </div>
+              </div>
+            {/if}
           {:else}
             <Stage build={build.id} width={build.proof.width} {look} focus={chosen?.rect} />
           {/if}
@@ -398,6 +452,13 @@
           />
         {:else if look === "code"}
           <CodeEdits project={project.data} onchange={(change) => pins.mutate(change)} />
+        {:else if look === "history" && version}
+          <VersionLedger
+            {version}
+            present={build}
+            bind:against
+            ondropped={() => ((versionId = undefined), (chosen = undefined))}
+          />
         {:else if look === "picture"}
           <PictureLedger project={project.data} />
         {:else}
@@ -405,7 +466,7 @@
         {/if}
       </main>
       <Findings
-        findings={build.proof.findings}
+        findings={(look === "history" && version?.proof ? version : build).proof!.findings}
         bind:chosen
         onshow={() => (look === "code" || look === "live") && show("seam")}
       />

@@ -35,13 +35,30 @@ def draw_page(
 ) -> Drawing:
     """Draw a written page at `width` CSS px. Without `pixels` it is only laid out and measured (about a tenth of the time)."""
     content = {a.path: a.content for a in page_files(page)}
+    return _draw_files(content, width, scale, page.paths, pixels, browser)
 
+
+def draw_files(
+    content: dict[str, bytes], width: float, *, scale: int = 1, browser: Browser | None = None
+) -> Drawing:
+    """Draw a page that somebody else wrote from its files (path to content, with index.html); its scripts do not run."""
+    return _draw_files(content, width, scale, {}, True, browser)
+
+
+def _draw_files(
+    content: dict[str, bytes],
+    width: float,
+    scale: int,
+    paths: dict[int, tuple[int, ...]],
+    pixels: bool,
+    browser: Browser | None,
+) -> Drawing:
     def serve(path: str) -> tuple[bytes, str] | None:
         found = content.get(path or "index.html")
         return (found, _kind(path or "index.html")) if found is not None else None
 
     return (browser or shared_browser()).run(
-        lambda chromium: _draw(chromium, f"{ORIGIN}/index.html", serve, width, scale, page.paths, pixels)
+        lambda chromium: _draw(chromium, f"{ORIGIN}/index.html", serve, width, scale, paths, pixels)
     )
 
 

@@ -23,7 +23,6 @@ from neige.core.proof import junit, prove, report_html
 from neige.core.reading import read
 from neige.core.reading.overlay import draw_overlay, png
 from neige.core.reading.pins import pin_from
-from neige.core.writer import page_files
 
 # option, proof field, "at least" or "at most", help
 THRESHOLDS = (
@@ -52,7 +51,7 @@ def parser() -> argparse.ArgumentParser:
         type=Path,
         required=True,
         metavar="DIR",
-        help="folder for index.html, styles.css, assets/ and proof.json",
+        help="folder for index.html, styles.css, assets/, brief.md, brief.html and proof.json",
     )
     r = commands.add_parser("read", help="measure what a picture says: words, type, surfaces, images (JSON)")
     r.add_argument("picture", type=Path)
@@ -138,7 +137,7 @@ def _build(a: argparse.Namespace) -> int:
         pins=_pins(a.pins),
         progress=_tell,
     )
-    for asset in page_files(result.page):
+    for asset in result.files():
         target = a.out / asset.path
         target.parent.mkdir(parents=True, exist_ok=True)
         target.write_bytes(asset.content)

@@ -9,10 +9,11 @@ from typing import Protocol
 
 from neige.core.intake import open_picture
 from neige.core.model import Drawing, Finding, Outline, Page, Part, Picture, Pin, Proof, Reading, Round
+from neige.core.model.page import Asset
 from neige.core.outline import arrange, check, take_back, tidy, true_up
-from neige.core.proof import astray, correct, likeness, misplacement, parts_of, prove, unrest
+from neige.core.proof import astray, brief, correct, likeness, misplacement, parts_of, prove, unrest
 from neige.core.reading import Scan, read, scan
-from neige.core.writer import apply_edits, write
+from neige.core.writer import apply_edits, page_files, write
 from neige.core.writer.cutouts import Encoded
 
 ROUNDS = 8  # of correction at most
@@ -50,6 +51,17 @@ class Build:
     scanned: Scan
     parts: tuple[Part, ...]
     checks: tuple[Finding, ...]
+
+    def files(self) -> list[Asset]:
+        """Everything that is handed over: the page with its assets, and its brief."""
+        markdown, html = brief(
+            self.outline.title, self.reading, self.page, self.parts, self.proof, self.checks
+        )
+        return [
+            *page_files(self.page),
+            Asset("brief.md", markdown.encode()),
+            Asset("brief.html", html.encode()),
+        ]
 
 
 def build(
@@ -92,6 +104,29 @@ def build(
     outline.unmet += page.refused
     parts = parts_of(outline, page, drawing)
     return Build(picture, reading, outline, page, drawing, proof, scanned, parts, check(outline, reading))
+
+
+def prove_page(
+    content: bytes,
+    name: str,
+    draw: Callable[[float], Drawing],
+    *,
+    scale: int | None = None,
+    trim: Sequence[int] = (0, 0, 0, 0),
+    pins: Sequence[Pin] = (),
+    scanned: Scan | None = None,
+    known: Reading | None = None,
+    progress: Progress = lambda stage, what: None,
+) -> tuple[Picture, Reading, Drawing, Proof, Scan | None]:
+    """Prove a page that somebody else wrote, which `draw` draws at a width, against a picture. See `build` for the rest."""
+    picture = open_picture(content, name, scale=scale, trim=trim)
+    if known is None:
+        scanned = scanned or scan(picture, progress=progress)
+        known = read(picture, pins=pins, scanned=scanned, progress=progress)
+    drawing = draw(picture.width)
+    proof = prove(known, picture, drawing)
+    progress("prove", f"{proof.words_found} of {proof.words_seen} words, {proof.position_px:.1f} px off")
+    return picture, known, drawing, proof, scanned
 
 
 def settle(

@@ -15,19 +15,21 @@ from procrastinate import JobContext, RetryStrategy
 from procrastinate.exceptions import JobAborted
 from procrastinate.job_context import AbortReason
 from sqlalchemy import select, update
+from sqlalchemy.orm import Session
 
-from neige.browser import draw_page
+from neige.browser import draw_files, draw_page, draw_site
 from neige.core.errors import NeigeError
-from neige.core.model import Pin, Reading, Sheet
+from neige.core.model import Drawing, Pin, Proof, Reading, Sheet
+from neige.core.model import Picture as Raster
 from neige.core.model.codec import to_json
 from neige.core.model.pin import READ
 from neige.core.pipeline import Build as Built
 from neige.core.pipeline import build as build_page
+from neige.core.pipeline import prove_page
 from neige.core.proof import difference_map
 from neige.core.reading import Scan
 from neige.core.reading.overlay import png
 from neige.core.reading.pins import pin_from
-from neige.core.writer import page_files
 from neige.jobs.queue import notify, queue
 from neige.store.database import Database, get_blob, put_blob
 from neige.store.models import Build, Picture, Project, now
@@ -86,6 +88,9 @@ def run_build(context: JobContext, build_id: str) -> None:
         content, name, scale = get_blob(s, picture.original), picture.name, picture.scale
         trim = tuple(picture.trim)
         pins = [pin_from(p) for p in build.pins]
+        brought = build.kind == "brought"
+        content_of = {path: get_blob(s, sha) or b"" for path, sha in build.files.items()} if brought else {}
+        origin = build.origin
         key_of_scan = (picture.original, picture.scale, trim)
         kept, read_pins = _kept.get(key_of_scan), tuple(p for p in pins if p.kind in READ)
         notify(s, key)
@@ -103,7 +108,16 @@ def run_build(context: JobContext, build_id: str) -> None:
                 raise Superseded()
             notify(s, key)
 
+    known = kept.reading if kept and kept.read_pins == read_pins else None
     try:
+        if brought:
+            draw = (lambda w: draw_files(content_of, w)) if content_of else (lambda w: draw_site(origin, w))
+            proven = prove_page(
+                content or b"", name, draw, scale=scale, trim=trim, pins=pins,
+                scanned=kept.scan if kept else None, known=known, progress=progress,
+            )  # fmt: skip
+            _finish_proof(key, attempt, *proven[:4])
+            return
         result = build_page(
             content or b"",
             name,
@@ -112,7 +126,7 @@ def run_build(context: JobContext, build_id: str) -> None:
             trim=trim,
             pins=pins,
             scanned=kept.scan if kept else None,
-            known=kept.reading if kept and kept.read_pins == read_pins else None,
+            known=known,
             progress=progress,
         )
         _keep(key_of_scan, Kept(result.scanned, result.reading, read_pins))
@@ -152,16 +166,37 @@ def _finish(key: uuid.UUID, attempt: int, result: Built) -> None:
         build = s.get(Build, key, with_for_update=True)
         if build is None or build.attempt != attempt or build.state != "running":
             return
-        build.files = {a.path: put_blob(s, a.content) for a in page_files(result.page)}
+        build.files = {a.path: put_blob(s, a.content) for a in result.files()}
         build.reading = put_blob(s, json.dumps(to_json(result.reading)).encode())
         build.outline = put_blob(s, json.dumps(to_json(Sheet(result.parts, result.checks))).encode())
-        build.drawn = put_blob(s, png(result.drawing.pixels))
-        build.difference = put_blob(s, png(difference_map(result.picture, result.drawing)))
-        build.thumbnail = put_blob(s, split_thumbnail(result.picture.pixels, result.drawing.pixels))
+        _store_looks(s, build, result.picture, result.drawing)
         build.proof = to_json(result.proof)
         build.state, build.finished_at = "done", now()
         s.execute(update(Project).where(Project.id == build.project_id).values(touched_at=now()))
         notify(s, key)
+
+
+def _finish_proof(
+    key: uuid.UUID, attempt: int, picture: Raster, reading: Reading, drawing: Drawing, proof: Proof
+) -> None:
+    """Store how a brought page was drawn and proven; its files stay as they came."""
+    with database().session() as s:
+        s.execute(select(Project.id).join(Build).where(Build.id == key).with_for_update(of=Project))
+        build = s.get(Build, key, with_for_update=True)
+        if build is None or build.attempt != attempt or build.state != "running":
+            return
+        build.reading = put_blob(s, json.dumps(to_json(reading)).encode())
+        _store_looks(s, build, picture, drawing)
+        build.proof = to_json(proof)
+        build.state, build.finished_at = "done", now()
+        notify(s, key)
+
+
+def _store_looks(s: Session, build: Build, picture: Raster, drawing: Drawing) -> None:
+    """The pictures of a build: the page as drawn, where it differs, and its thumbnail."""
+    build.drawn = put_blob(s, png(drawing.pixels))
+    build.difference = put_blob(s, png(difference_map(picture, drawing)))
+    build.thumbnail = put_blob(s, split_thumbnail(picture.pixels, drawing.pixels))
 
 
 def split_thumbnail(picture: np.ndarray, page: np.ndarray) -> bytes:

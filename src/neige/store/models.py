@@ -64,6 +64,8 @@ class Picture(Base):
 class Build(Base):
     """One run of the pipeline. `state`: queued, running, done, failed, cancelled. `attempt` guards against a job run twice.
 
+    `kind`: "written" by Neige, or "brought": somebody's own page, from `origin` (a file's name, or a loopback address).
+
     `files` maps paths to blobs; `drawn`, `difference` and `thumbnail` are PNG blobs; `steps` lists what was found so far; `pins` are the
     corrections it was made with; `reading` and `outline` (parts and checks) are JSON blobs.
     """
@@ -73,6 +75,8 @@ class Build(Base):
     project_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"), index=True)
     picture_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("pictures.id", ondelete="CASCADE"))
     state: Mapped[str] = mapped_column(String(16), default="queued")
+    kind: Mapped[str] = mapped_column(String(16), default="written")
+    origin: Mapped[str] = mapped_column(Text, default="")
     job: Mapped[int | None] = mapped_column(Integer)
     attempt: Mapped[int] = mapped_column(Integer, default=0)
     pins: Mapped[list[dict[str, Any]]] = mapped_column(JSONB, default=list)

@@ -80,6 +80,8 @@ def _build_out(s: Session, b: Build) -> BuildOut:
     return BuildOut.model_validate(
         {
             "id": b.id,
+            "kind": b.kind,
+            "origin": b.origin,
             "state": b.state,
             "steps": b.steps,
             "error": b.error,
@@ -93,8 +95,9 @@ def _build_out(s: Session, b: Build) -> BuildOut:
 
 def _project_out(s: Session, p: Project) -> ProjectOut:
     picture = p.pictures[-1] if p.pictures else None
-    build = p.builds[0] if p.builds else None
-    shown = next((b for b in p.builds if b.state == "done"), None)
+    written = [b for b in p.builds if b.kind == "written"]
+    build = written[0] if written else None
+    shown = next((b for b in written if b.state == "done"), None)
     pins = p.pin_states[p.pin_at]
     before = p.pin_states[p.pin_at - 1] if p.pin_at else None
     after = p.pin_states[p.pin_at + 1] if p.pin_at + 1 < len(p.pin_states) else None
@@ -205,7 +208,7 @@ def delete_project(path: ProjectPath) -> Reply:
 def build_again(path: ProjectPath) -> Reply:
     with database().session() as s:
         project = _project(s, path.project_id)
-        if any(b.state in ("queued", "running") for b in project.builds):
+        if any(b.state in ("queued", "running") and b.kind == "written" for b in project.builds):
             raise Conflict("A build of this project is already under way.")
         return as_json(_rebuild(s, project), 201)
 
@@ -249,7 +252,7 @@ def _rebuild(s: Session, project: Project) -> ProjectOut:
     s.flush()
     s.execute(select(Project.id).where(Project.id == project.id).with_for_update())
     for b in project.builds:
-        if b.state in ("queued", "running"):
+        if b.state in ("queued", "running") and b.kind == "written":
             cancel_build(s, b)
             b.state, b.finished_at = "cancelled", now()
     build = Build(
@@ -281,7 +284,7 @@ def edit_code(path: ProjectPath, body: Edit) -> Reply:
     """Keep a file of the shown page as somebody changed it: each changed place becomes a pin."""
     with database().session() as s:
         project = _project(s, path.project_id)
-        shown = next((b for b in project.builds if b.state == "done"), None)
+        shown = next((b for b in project.builds if b.state == "done" and b.kind == "written"), None)
         if shown is None or body.name not in shown.files:
             raise Conflict("There is no finished page to change yet.")
         before = (get_blob(s, shown.files[body.name]) or b"").decode()

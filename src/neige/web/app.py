@@ -18,6 +18,7 @@ from neige.core.errors import NeigeError
 from neige.store.database import Database
 from neige.web.api import api
 from neige.web.events import Events
+from neige.web.history import history
 from neige.web.readings import readings
 from neige.web.schemas import Problem
 
@@ -54,6 +55,7 @@ def create_app(database_url: str) -> Flask:
     app.extensions["neige_events"] = Events(database_url)
     app.register_api(api)
     app.register_api(readings)
+    app.register_api(history)
 
     @app.errorhandler(HTTPException)
     def http(e: HTTPException) -> Response:

@@ -116,7 +116,11 @@ class PictureIn(BaseModel):
 
 
 class BuildOut(BaseModel):
+    """`kind`: written by Neige, or brought: somebody's own page, from `origin`."""
+
     id: UUID
+    kind: Literal["written", "brought"]
+    origin: str
     state: State
     steps: list[Step]
     error: str | None
@@ -163,6 +167,37 @@ class PinOut(PinIn):
 class PinPath(BaseModel):
     project_id: UUID
     index: int
+
+
+class VersionOut(BuildOut):
+    """A build in a project's history. `says`: what was done before it; `present`: it is the page in use."""
+
+    says: str
+    present: bool
+
+
+class History(BaseModel):
+    versions: list[VersionOut]
+
+
+class FileDiff(BaseModel):
+    name: str
+    added: int
+    removed: int
+    diff: str
+
+
+class Comparison(BaseModel):
+    """How one build's page differs from another's: its files as unified differences, and the share of px drawn otherwise."""
+
+    files: list[FileDiff]
+    assets_changed: int
+    drawn_apart: float | None
+
+
+class ComparePath(BaseModel):
+    build_id: UUID
+    other_id: UUID
 
 
 class ProjectOut(BaseModel):

@@ -4,6 +4,7 @@ import type { components, paths } from "./schema";
 export type Project = components["schemas"]["ProjectOut"];
 export type Build = components["schemas"]["BuildOut"];
 export type Proof = components["schemas"]["ProofOut"];
+export type Version = components["schemas"]["VersionOut"];
 export type Finding = components["schemas"]["FindingOut"];
 type Schemas = components["schemas"];
 export type Surface = Required<Schemas["Surface"]>;
@@ -39,6 +40,20 @@ export function explain(error: unknown): string {
     return detail || title || "Something went wrong.";
   }
   return error instanceof Error ? error.message : "The server did not answer. Is it running?";
+}
+
+/** Prove a page somebody wrote against a project's picture; an error's message says what is wrong with it. */
+export async function bringPage(
+  project: string,
+  page: { address: string } | { files: File[] },
+): Promise<Version> {
+  const form = new FormData();
+  if ("address" in page) form.append("address", page.address);
+  else for (const file of page.files) form.append("files", file, file.webkitRelativePath || file.name);
+  const answer = await fetch(`/api/projects/${project}/pages`, { method: "POST", body: form });
+  const body: unknown = await answer.json().catch(() => null);
+  if (!answer.ok) throw new Error(explain(body));
+  return body as Version;
 }
 
 /** Bring a picture in; the new project, or an error whose message says what is wrong with the file. */

@@ -15,6 +15,7 @@
     build,
     width,
     look,
+    beside,
     focus,
     bracketed = true,
     overlay,
@@ -24,6 +25,7 @@
     build: string;
     width: number;
     look: Look;
+    beside?: { source: string; says: string; right: string }; // what the seam has at its left, if not the picture
     focus?: Box; // brought into view when it changes, and
     bracketed?: boolean; // marked
     overlay?: Snippet<[number]>; // drawn over the picture, told the scale it is shown at
@@ -41,6 +43,15 @@
   let veil = $state(0.5);
   let dragging = $state(false);
   let missing = $state(false);
+  let turned = $state(false); // blinking: the page is on top
+
+  $effect(() => {
+    if (look !== "blink" || matchMedia("(prefers-reduced-motion: reduce)").matches) return;
+    const timer = setInterval(() => (turned = !turned), BLINK);
+    return () => clearInterval(timer);
+  });
+
+  const BLINK = 700; // ms: slow enough to look, and far below three flashes a second
 
   const shown = $derived(zoom || Math.min(1, Math.max(0.1, (viewWidth - (frame ? 56 : 32)) / width)));
   const source = (what: string) => `/api/builds/${build}/${what}`;
@@ -81,6 +92,7 @@
     if (event.key === "+" || event.key === "=") setZoom(stepZoom(shown, 1));
     else if (event.key === "-") setZoom(stepZoom(shown, -1));
     else if (event.key === "0") zoom = 0;
+    else if (event.key === " " && look === "blink") turned = !turned;
     else return;
     event.preventDefault();
   }
@@ -148,7 +160,11 @@
       <output class="w-10 text-ink">{Math.round(veil * 100)} %</output>
     </label>
   {:else if look === "seam"}
-    <span>picture ← seam → page. Drag it, or use the arrow keys on it.</span>
+    <span
+      >{beside?.says ?? "picture"} ← seam → {beside?.right ?? "page"}. Drag it, or use the arrow keys on it.</span
+    >
+  {:else if look === "blink"}
+    <span>now: <b class="font-semibold text-ink">{turned ? "page" : "picture"}</b>. Space turns it.</span>
   {:else if look === "difference"}
     <span>deeper is farther apart (ΔE00 up to 20)</span>
   {/if}
@@ -179,7 +195,7 @@
       style:width={`${width * shown}px`}
     >
       <img
-        src={source(one)}
+        src={beside && look === "seam" ? beside.source : source(one)}
         alt={one === "page" ? "The page as drawn" : one === "difference" ? "Difference map" : "The picture"}
         class={["block w-full", shown >= 2 && "[image-rendering:pixelated]"]}
         onerror={() => (missing = true)}
@@ -209,12 +225,12 @@
           onpointermove={drag}
           onpointerup={() => (dragging = false)}
         ></div>
-      {:else if look === "veil"}
+      {:else if look === "veil" || look === "blink"}
         <img
           src={source("page")}
           alt="The page as drawn"
           class={["absolute top-0 left-0 w-full", shown >= 2 && "[image-rendering:pixelated]"]}
-          style:opacity={veil}
+          style:opacity={look === "veil" ? veil : turned ? 1 : 0}
         />
       {/if}
       {@render overlay?.(shown)}

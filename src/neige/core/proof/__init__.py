@@ -1,5 +1,6 @@
 """Proof: what the browser drew, against the picture; and corrections from it, which go back as data."""
 
+from neige.core.proof.brief import brief
 from neige.core.proof.compare import difference_map, likeness, prove
 from neige.core.proof.corrections import astray, correct, misplacement, unrest
 from neige.core.proof.parts import parts_of
@@ -7,6 +8,7 @@ from neige.core.proof.report import junit, report_html
 
 __all__ = [
     "astray",
+    "brief",
     "correct",
     "difference_map",
     "junit",
