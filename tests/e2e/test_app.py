@@ -301,6 +301,44 @@ class App(unittest.TestCase):
         expect(ledger.get_by_text("None yet.")).to_be_visible()
         self.await_state(project, "done")
 
+    def test_3e_history_is_walked_gone_back_to_and_a_page_of_ones_own_proven(self) -> None:
+        project = next(p["id"] for p in self.get("/api/projects")["projects"])
+        tab = self.tab
+        tab.goto(f"{self.address}/projects/{project}/history")
+        versions = tab.get_by_role("list", name="History").get_by_role("button")
+        ledger = tab.get_by_role("complementary", name="Ledger")
+        expect(versions.filter(has_text="in use")).to_have_count(1)
+        expect(versions.last).to_contain_text("the picture was brought in")
+        versions.last.click()
+        expect(ledger.get_by_role("radio", name="the page in use")).to_be_checked()
+        ledger.get_by_role("button", name="Go back to this page").click()
+        expect(versions.first).to_contain_text("gone back to the page of")
+        expect(versions.first).to_contain_text("in use")
+        # a page of one's own: the written one, with a word changed
+        shown = self.get(f"/api/projects/{project}")["shown"]["id"]
+        html = self.get(f"/api/builds/{shown}/source")["html"].replace("Report a depth", "Report a width")
+        css = self.get(f"/api/builds/{shown}/source")["css"]
+        tab.get_by_label("Files of a page").set_input_files(
+            [
+                {"name": "index.html", "mimeType": "text/html", "buffer": html.encode()},
+                {"name": "styles.css", "mimeType": "text/css", "buffer": css.encode()},
+            ]
+        )
+        expect(ledger.get_by_role("button", name="Take it out of the history")).to_be_visible(
+            timeout=PATIENCE * 1000
+        )
+        findings = tab.get_by_role("contentinfo", name="Findings")
+        expect(findings).to_contain_text(re.compile(r"[1-9]\d* finding"), timeout=PATIENCE * 1000)
+        expect(findings).to_contain_text("width")
+        self.assertEqual(self.get(f"/api/projects/{project}")["shown"]["id"], shown)
+        ledger.get_by_role("button", name="Take it out of the history").click()
+        expect(versions.filter(has_text="a page of yours")).to_have_count(0)
+        # blinking shows picture and page in turn
+        tab.keyboard.press("b")
+        expect(tab.get_by_text(re.compile("now: page"))).to_be_visible(timeout=5_000)
+        expect(tab.get_by_text(re.compile("now: picture"))).to_be_visible(timeout=5_000)
+        self.assertEqual(self.errors, [])
+
     def test_4_a_bad_file_is_refused_in_place(self) -> None:
         self.tab.goto(self.address + "/")
         before = len(self.get("/api/projects")["projects"])

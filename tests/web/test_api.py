@@ -27,7 +27,9 @@ def _read(name: str) -> Reading:
     return read(open_picture(demo(name), name))
 
 
-class Api(ClusterTest):
+class Served(ClusterTest):
+    """The server without a worker, and projects whose builds are said to be done."""
+
     def setUp(self) -> None:
         self.app = create_app(self.url)
         self.http = self.app.test_client()
@@ -61,6 +63,8 @@ class Api(ClusterTest):
             build.reading = put_blob(s, json.dumps(to_json(_read("depth-report.png"))).encode())
         return project_id, build_id
 
+
+class Api(Served):
     def test_pins_are_added_undone_redone_and_taken_back(self) -> None:
         project_id, _ = self.finished()
         base = f"/api/projects/{project_id}/pins"

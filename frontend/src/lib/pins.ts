@@ -1,4 +1,4 @@
-import type { Box, Line, Pin } from "./api/client";
+import type { Box, Finding, Line, Pin } from "./api/client";
 
 export const lineText = (line: Line): string => line.words.map((w) => w.text).join(" ");
 
@@ -31,6 +31,15 @@ export const retype = (line: Line, to: string): Pin => ({
   rect: line.ink,
   text: lineText(line),
   to,
+});
+
+/** A finding that is as it should be. */
+export const accept = (finding: Finding): Pin => ({
+  ...blank,
+  kind: "accept",
+  rect: finding.rect,
+  text: finding.text,
+  to: finding.kind,
 });
 
 export const setType = (

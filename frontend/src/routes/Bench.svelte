@@ -28,7 +28,7 @@
   import { LAYERS, LayoutDesk, TOOLS } from "$lib/layout.svelte";
   import { isLook, isTyping, LOOKS, type Look } from "$lib/looks";
   import * as outlines from "$lib/outline";
-  import { following, merge, notText, readingOrder } from "$lib/pins";
+  import { accept, following, merge, notText, readingOrder } from "$lib/pins";
   import {
     buildAgainMutation,
     cancelMutation,
@@ -468,6 +468,7 @@
       <Findings
         findings={(look === "history" && version?.proof ? version : build).proof!.findings}
         bind:chosen
+        onaccept={(finding) => pins.mutate({ kind: "add", pin: accept(finding) })}
         onshow={() => (look === "code" || look === "live") && show("seam")}
       />
     {:else if build}

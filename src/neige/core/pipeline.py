@@ -11,7 +11,17 @@ from neige.core.intake import open_picture
 from neige.core.model import Drawing, Finding, Outline, Page, Part, Picture, Pin, Proof, Reading, Round
 from neige.core.model.page import Asset
 from neige.core.outline import arrange, check, take_back, tidy, true_up
-from neige.core.proof import astray, brief, correct, likeness, misplacement, parts_of, prove, unrest
+from neige.core.proof import (
+    astray,
+    brief,
+    correct,
+    likeness,
+    misplacement,
+    parts_of,
+    prove,
+    unrest,
+    without_accepted,
+)
 from neige.core.reading import Scan, read, scan
 from neige.core.writer import apply_edits, page_files, write
 from neige.core.writer.cutouts import Encoded
@@ -96,7 +106,7 @@ def build(
         f"{len(page.html.encode()) + len(page.css.encode())} bytes of HTML and CSS, {len(page.assets)} assets",
     )
     drawing = render(page, picture.width)
-    proof = prove(reading, picture, drawing, rounds)
+    proof = without_accepted(prove(reading, picture, drawing, rounds), pins)
     progress(
         "prove",
         f"{proof.words_found} of {proof.words_seen} words, {proof.position_px:.1f} px off, SSIM {proof.ssim:.3f}",
@@ -124,7 +134,7 @@ def prove_page(
         scanned = scanned or scan(picture, progress=progress)
         known = read(picture, pins=pins, scanned=scanned, progress=progress)
     drawing = draw(picture.width)
-    proof = prove(known, picture, drawing)
+    proof = without_accepted(prove(known, picture, drawing), pins)
     progress("prove", f"{proof.words_found} of {proof.words_seen} words, {proof.position_px:.1f} px off")
     return picture, known, drawing, proof, scanned
 

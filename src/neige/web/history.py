@@ -152,6 +152,7 @@ def compare(path: ComparePath) -> Reply:
             removed = sum(x.startswith("-") for x in lines[2:])
             files.append(FileDiff(name=name, added=added, removed=removed, diff="\n".join(lines)[:DIFF_TEXT]))
         names = {n for x in (one, other) for n in x.files if n not in CODE}
+        names -= {"brief.md", "brief.html"}
         changed = sum(one.files.get(n) != other.files.get(n) for n in names)
         drawn = [get_blob(s, x.drawn) if x.drawn else None for x in (one, other)]
         same = one.drawn == other.drawn

@@ -135,7 +135,7 @@ class PinIn(BaseModel):
 
     kind: Literal[
         "retype", "type", "split", "merge", "not-text", "region", "asset", "grid",
-        "role", "rename", "like", "wrap", "unwrap", "join", "divide", "order", "shares", "code",
+        "role", "rename", "like", "wrap", "unwrap", "join", "divide", "order", "shares", "code", "accept",
     ]  # fmt: skip
     rect: Box
     text: str = Field(default="", max_length=20_000)

@@ -6,7 +6,13 @@
     findings,
     chosen = $bindable(),
     onshow,
-  }: { findings: Finding[]; chosen?: Finding; onshow: () => void } = $props();
+    onaccept,
+  }: {
+    findings: Finding[];
+    chosen?: Finding;
+    onshow: () => void;
+    onaccept?: (finding: Finding) => void;
+  } = $props();
   const at = $derived(chosen ? findings.indexOf(chosen) : -1);
 
   function go(by: 1 | -1) {
@@ -15,10 +21,18 @@
     onshow();
   }
 
+  /** It is as it should be: the next one comes in its place. */
+  function take(finding: Finding) {
+    const next = findings[at + 1] ?? findings[at - 1];
+    onaccept?.(finding);
+    chosen = next;
+  }
+
   function keys(event: KeyboardEvent) {
     if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event)) return;
     if (event.key === "n") go(1);
     else if (event.key === "p") go(-1);
+    else if (event.key === "a" && chosen && onaccept) take(chosen);
     else if (event.key === "Escape") chosen = undefined;
   }
 </script>
@@ -32,6 +46,13 @@
       >Previous</button
     >
     <button class="px-1 text-ash hover:text-ink" onclick={() => go(1)} title="Next. Key n">Next</button>
+    {#if chosen && onaccept}
+      <button
+        class="px-1 text-ash hover:text-ink"
+        onclick={() => take(chosen!)}
+        title="It is as it should be: no longer a finding, undone like any correction. Key a">Accept</button
+      >
+    {/if}
     <p class="min-w-0 flex-1 truncate" aria-live="polite">
       {#if chosen}
         <span class="text-ash">{at + 1}.</span> <span class="font-semibold">{chosen.kind}</span>: {chosen.text}

@@ -34,6 +34,13 @@
         ] as const)
       : [],
   );
+  /** A difference's lines without its file names and the indentation that all of them share. */
+  function plain(diff: string): string[] {
+    const lines = diff.split("\n").slice(2);
+    const body = lines.filter((l) => !l.startsWith("@@") && l.trim().length > 1);
+    const indent = Math.min(...body.map((l) => l.slice(1).search(/\S/)));
+    return lines.map((l) => (l.startsWith("@@") ? l : `${l[0] ?? " "} ${l.slice(1 + indent)}`));
+  }
   const looks = [
     ["page", "the page in use"],
     ["picture", "the picture"],
@@ -90,12 +97,10 @@
             >{file.name} <span class="text-ash">{file.added} lines more, {file.removed} fewer</span></summary
           >
           {#if file.diff}
-            <pre class="mt-1 overflow-x-auto text-xs leading-5">{#each file.diff
-                .split("\n")
-                .slice(2) as line, i (i)}<span
+            <pre class="mt-1 overflow-x-auto text-xs leading-5">{#each plain(file.diff) as line, i (i)}<span
                   class={[
                     line.startsWith("+") && "font-semibold",
-                    line.startsWith("-") && "text-ash line-through",
+                    line.startsWith("-") && "text-ash line-through decoration-drift",
                     line.startsWith("@@") && "text-ash",
                   ]}
                   >{line}

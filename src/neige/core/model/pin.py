@@ -19,8 +19,9 @@ OUTLINED = (
     "order",
     "shares",
 )  # of the outline,
-WRITTEN = ("code",)  # and of what was written
-KINDS = (*READ, *OUTLINED, *WRITTEN)
+WRITTEN = ("code",)  # of what was written,
+PROVEN = ("accept",)  # and of what was found
+KINDS = (*READ, *OUTLINED, *WRITTEN, *PROVEN)
 HEADINGS = tuple(f"h{n}" for n in range(1, 7))
 TEXT_ROLES = (
     *HEADINGS,
@@ -61,7 +62,8 @@ class Pin:
     comes `to`, before or after, the one in `like` in the document), "shares" (the columns of the grid in `rect` have `shares` of
     its width). `was` is the element that the part was.
 
-    Of the code: "code" (in the file `name` the lines `text` read `to`).
+    Of the code: "code" (in the file `name` the lines `text` read `to`). Of the proof: "accept" (the finding of kind `to` in `rect`,
+    which said `text`, is as it should be).
 
     `rect` is in CSS px; `text` is what stood there when it was pinned.
     """
@@ -94,6 +96,8 @@ class Pin:
             new, old = self.to.strip().splitlines(), self.text.strip().splitlines()
             changed = next((line.strip() for line in new if line not in old), "")
             return f"{self.name}: {f'“{changed[:50]}”' if changed else 'lines taken out'}"
+        if self.kind == "accept":
+            return f"accepted: {self.text[:60] or self.to}"
         if self.kind == "retype":
             return f"{about} reads “{self.to[:40]}”"
         if self.kind == "type":

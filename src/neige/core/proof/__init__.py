@@ -1,7 +1,7 @@
 """Proof: what the browser drew, against the picture; and corrections from it, which go back as data."""
 
 from neige.core.proof.brief import brief
-from neige.core.proof.compare import difference_map, likeness, prove
+from neige.core.proof.compare import difference_map, likeness, prove, without_accepted
 from neige.core.proof.corrections import astray, correct, misplacement, unrest
 from neige.core.proof.parts import parts_of
 from neige.core.proof.report import junit, report_html
@@ -18,4 +18,5 @@ __all__ = [
     "prove",
     "report_html",
     "unrest",
+    "without_accepted",
 ]

@@ -209,7 +209,11 @@ def _markdown(title: str, chapters: Sequence[Chapter]) -> str:
         if c.text:
             out.append(cell(c.text))
         if c.table and c.table.rows:
-            out += [*([""] if c.text else []), f"| {' | '.join(c.table.head)} |", f"|{' --- |' * len(c.table.head)}"]
+            out += [
+                *([""] if c.text else []),
+                f"| {' | '.join(c.table.head)} |",
+                f"|{' --- |' * len(c.table.head)}",
+            ]
             out += [f"| {' | '.join(map(cell, r))} |" for r in c.table.rows]
         out += [f"- {cell(e)}" for e in c.entries]
     return "\n".join(out) + "\n"

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -10,10 +12,11 @@ from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 from skimage.color import deltaE_ciede2000, rgb2lab
 
-from neige.core.model import Drawing, DrawnWord, Picture, Proof, Reading, Round, Word
+from neige.core.model import Drawing, DrawnWord, Picture, Pin, Proof, Reading, Round, Word
 from neige.core.proof.findings import find
 
 REACH = 60.0  # px within which equal words are the same word
+SAME_PLACE = 0.3  # overlap (IoU) of a finding with one that was accepted
 HALF = 2  # colour differences are taken at half size: anti-aliasing is no difference
 
 
@@ -37,6 +40,19 @@ def prove(reading: Reading, picture: Picture, drawing: Drawing, rounds: tuple[Ro
         float(colour_difference(a, b).mean()), ssim(a, b), _coverage(reading, drawing, len(pairs), len(seen)),
         max(0.0, drawing.scroll_width - drawing.width), tuple(findings), rounds,
     )  # fmt: skip
+
+
+def without_accepted(proof: Proof, pins: Sequence[Pin]) -> Proof:
+    """The proof without the findings that the developer said are as they should be."""
+    accepted = [p for p in pins if p.kind == "accept"]
+    return replace(
+        proof,
+        findings=tuple(
+            f
+            for f in proof.findings
+            if not any(p.to == f.kind and p.rect.iou(f.rect) > SAME_PLACE for p in accepted)
+        ),
+    )
 
 
 def _expected(w: Word, reading: Reading, baseline: float) -> tuple[float, float]:

@@ -1,0 +1,79 @@
+"""Boxes inside a line: code on its tint, keys, badges in a sentence."""
+
+from __future__ import annotations
+
+import re
+import unittest
+from dataclasses import replace
+
+from neige.browser import draw_page
+from neige.core.model import Fill, Line, Rect, Surface
+from neige.core.outline import arrange
+from neige.core.outline.inlays import find_inlays
+from neige.core.writer import write
+from tests.core.test_outline import STYLES, blank, html, line, reading
+
+PADDING = 6.0
+
+
+def boxed(text: str, word: str, x: float, baseline: float, tail: str = "") -> tuple[Line, Surface]:
+    """A line with a box round one word, 6 px from it at both sides; `tail` stands right after the box."""
+    whole = line(text, x, baseline)
+    at = next(k for k, w in enumerate(whole.words) if w.text == word)
+    words = [
+        replace(w, x=w.x + PADDING * ((k >= at) + (k > at)), text=w.text + (tail if k == at else ""))
+        for k, w in enumerate(whole.words)
+    ]
+    w = words[at]
+    if tail:
+        words[at] = replace(w, w=w.w + PADDING + 4)
+    box = Rect(w.x - PADDING, baseline - 16, w.w + 2 * PADDING, 21)
+    return replace(whole, words=tuple(words)), Surface(box, Fill("#eef2f5"), 3.0)
+
+
+class Inlays(unittest.TestCase):
+    def test_a_box_in_a_sentence_is_painted_by_its_own_run(self) -> None:
+        first, box = boxed("the field depth holds centimetres of snow", "depth", 150, 200)
+        r = reading([first, line("read from the stake before eight in the morning", 150, 224)], [box])
+        page = html(r)
+        self.assertRegex(page, r"the field <span class=\"mark\">depth</span> holds")
+        self.assertEqual(page.count("aria-hidden"), 0, "the box is no part of its own")
+
+    def test_its_words_are_drawn_where_they_were_seen(self) -> None:
+        first, box = boxed("the field depth holds centimetres of snow", "depth", 150, 200)
+        r = reading([first], [box])
+        drawing = draw_page(write(arrange(r), r, blank(), subset=False), 1440, pixels=False)
+        at = {w.text: w.rect.x for w in drawing.words}
+        for w in first.words:
+            self.assertAlmostEqual(at[w.text] - at["the"], w.x - first.words[0].x, delta=1.5, msg=w.text)
+
+    def test_a_comma_after_the_box_stays_outside_of_it(self) -> None:
+        first, box = boxed("the field depth holds centimetres", "depth", 150, 200, tail=",")
+        page = html(reading([first], [box]))
+        self.assertRegex(page, r">depth</span>, holds")
+
+    def test_a_button_is_no_inlay_and_neither_is_a_line_of_its_own(self) -> None:
+        button = Surface(Rect(150, 180, 120, 40), Fill("#1f5f77"), 6.0)
+        alone = Surface(Rect(146, 284, 300, 22), Fill("#eef2f5"))
+        r = reading([line("Send", 190, 206), line("Lantern Hut", 150, 300)], [button, alone])
+        self.assertEqual(find_inlays(r), {})
+
+    def test_monospaced_words_in_an_ink_of_their_own_are_code_and_no_link(self) -> None:
+        mono = replace(STYLES[2], family="Inconsolata", category="monospace", colour="#d53384")
+        words = line("use the word depth for it", 150, 200).words
+        text = replace(
+            line("use the word depth for it", 150, 200),
+            words=tuple(replace(w, style=4) if w.text == "depth" else w for w in words),
+        )
+        link = line("see the station list for more", 150, 260)
+        link = replace(
+            link, words=tuple(replace(w, style=2) if w.text in ("station", "list") else w for w in link.words)
+        )
+        r = replace(reading([text, link]), styles=(*STYLES, mono))
+        page = html(r)
+        self.assertTrue(re.search(r"<code[^>]*>depth</code>", page))
+        self.assertTrue(re.search(r"<a[^>]*>station list</a>", page))
+
+
+if __name__ == "__main__":
+    unittest.main()
