@@ -123,9 +123,10 @@
     const inside =
       left >= 0 && top >= 0 && left + r.w * shown <= viewWidth && top + r.h * shown <= viewHeight;
     if (inside && !bracketed) return; // what is in view was chosen there, and stays where it is
+    // what is larger than the view is shown from where it begins
     to.scrollTo({
-      left: (r.x + r.w / 2) * shown - to.clientWidth / 2,
-      top: (r.y + r.h / 2) * shown - to.clientHeight / 2,
+      left: Math.min((r.x + r.w / 2) * shown - to.clientWidth / 2, r.x * shown),
+      top: Math.min((r.y + r.h / 2) * shown - to.clientHeight / 2, r.y * shown),
       behavior: matchMedia("(prefers-reduced-motion: reduce)").matches ? "auto" : "smooth",
     });
   }

@@ -216,12 +216,14 @@ def _types(reading: Reading, placed: list[Placed]) -> list[Finding]:
     out = []
     for (kind, was, wanted), lines in groups.items():
         says, n = _says(lines[0]), _words(lines)
-        more = f" and {len(lines) - 1} more lines" if len(lines) > 1 else ""
+        others = len(lines) - 1
+        more = f" and {others} more line{'s' if others > 1 else ''}" if others else ""
+        wide = "wider" if was.startswith("+") else "narrower"
         text = {
             "size": f"{says}{more} set in {was}, the picture has {wanted}",
             "weight": f"{says}{more} set in weight {was}, the picture has {wanted}",
             "colour": f"{says}{more} in {was}, the picture has {wanted}",
-            "spacing": f"{says}{more} runs wider or narrower by {was}: letter or word spacing, or another face",
+            "spacing": f"{says}{more} run {was[1:]} {wide}: letter or word spacing, or another face",
         }[kind]
         heavy = {"size": 3.0, "weight": 2.0, "colour": 1.5, "spacing": 1.2}[kind]
         area = sum(p.rect.area for p in lines)
