@@ -177,6 +177,7 @@ def _wide(c: Node) -> bool:
 
 def _side_by_side(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None:
     kids = node.children
+    _part(kids)
     top = min(c.rect.y for c in kids)
     bottom = max(c.rect.bottom for c in kids)
     if node.surface is None:
@@ -229,6 +230,14 @@ def _side_by_side(node: Node, reading: Reading, x0: float, x1: float, y: float) 
         kids[0].gap = 0.0
     for child in kids:
         lay_out(child, reading, child.rect.x, child.rect.right)
+
+
+def _part(kids: list[Node]) -> None:
+    """What goes on under its neighbour (a field under its button) ends where that begins."""
+    for a, b in itertools.pairwise(kids):
+        under = a.rect.right - b.rect.x
+        if a.kind == "field" and b.surface is not None and NEAR < under < 0.6 * a.rect.w:
+            a.rect = edges(a.rect.x, a.rect.y, b.rect.x, a.rect.bottom)
 
 
 def _rail(kids: list[Node], wide: Node) -> bool:

@@ -19,6 +19,7 @@ SPLIT_GAP = 1.15  # of the ink height: a wider gap parts two texts that stand on
 OTHER_GROUND = 30.0  # 8-bit steps between a badge and what it lies on
 RIM = 0.75  # of a badge's rim that is in its colour
 LONG_LINE = 24.0  # times its height: longer crops are read in parts
+AWAY = 0.1  # px of width that a gap loses for each px that it stands off its space
 MIN_CONFIDENCE = 0.5  # of a line; less is not kept as text (it is left as a region)
 SYMBOLS = set("@#&?€$£¥%•·–—→←↑↓©®™½¼¾")  # that may stand alone; any other lone sign is an icon misread
 
@@ -263,16 +264,9 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     gaps = [(a[1], b[0]) for a, b in itertools.pairwise(runs)]
     tokens = [(m.group(), m.start(), m.end() - 1) for m in re.finditer(r"\S+", text)]
     places = [p * width for p in spelling.places]
-    cuts: list[tuple[float, float]] = []
+    spaces = [(places[end], places[start]) for (_, _, end), (_, start, _) in itertools.pairwise(tokens)]
+    cuts = _claim(spaces, gaps, ink_height)
     out_cuts: list[tuple[float, float]] = []
-    for (_, _, end), (_, start, _) in itertools.pairwise(tokens):
-        lo, hi = places[end], places[start]
-        between = [g for g in gaps if g[1] > lo - 1 and g[0] < hi + 1]
-        best = max(
-            between, key=lambda g: min(g[1], hi + ink_height) - max(g[0], lo - ink_height), default=None
-        )
-        middle = (lo + hi) / 2
-        cuts.append(best if best and best[1] - best[0] >= 1 else (middle, middle))
     # Unclaimed gaps as wide as an em part words that the recogniser glued, unless a digit's tabular space explains them.
     claimed = sorted(b - a for a, b in cuts if b > a)
     usual = claimed[len(claimed) // 2] if claimed else 0.35 * ink_height
@@ -325,6 +319,39 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     if not words:
         return []
     return _split_lines(words, ink, 0.7 * ink_height if len(words) == 1 else ink_height, spelling.confidence)
+
+
+def _claim(
+    spaces: list[tuple[float, float]], gaps: list[tuple[int, int]], ink_height: float
+) -> list[tuple[float, float]]:
+    """The ink gap of each recognised space, left to right and none twice: the widest together. A space without one gets its middle.
+
+    `spaces`: places (px) of the letters before and after each. Chosen one by one, a one-letter word's two spaces would claim the
+    wider gap both, and the word between them would be lost.
+    """
+    best: list[tuple[float, tuple[tuple[float, float], ...]]] = [
+        (0.0, ())
+    ]  # (sum of widths, cuts) so far, by where it ends
+    for lo, hi in spaces:
+        middle = (lo + hi) / 2
+        choices: list[tuple[float, tuple[float, float]]] = [(0.0, (middle, middle))]
+        for g in gaps:
+            if g[1] > lo - 1 and g[0] < hi + 1 and g[1] - g[0] >= 1:
+                width = min(g[1], hi + ink_height) - max(g[0], lo - ink_height)
+                choices.append((width - AWAY * abs((g[0] + g[1]) / 2 - middle), (float(g[0]), float(g[1]))))
+        following = []
+        for width, cut in choices:
+            # a cut begins where ink lies between it and the one before
+            before = [
+                b
+                for b in best
+                if not b[1] or b[1][-1][1] < cut[0] or (b[1][-1][1] <= cut[0] and cut[0] == cut[1])
+            ]
+            if before:
+                total, chain = max(before, key=lambda b: b[0])
+                following.append((total + width, (*chain, cut)))
+        best = following or [(b[0], (*b[1], (max(middle, b[1][-1][1]),) * 2)) for b in best]
+    return list(max(best, key=lambda b: b[0])[1])
 
 
 def _own_rows(inked: NDArray[np.bool_]) -> list[tuple[int, int]]:
