@@ -53,6 +53,9 @@ def main() -> None:
                     if name == "bench-outline":
                         tab.mouse.click(560, 600)
                         tab.wait_for_timeout(900)
+                    if name == "bench-history":
+                        tab.locator("ol[aria-label=History] button").last.click()
+                        tab.wait_for_timeout(1500)
                     if name == "bench-cutouts":
                         tab.get_by_role("button", name="Formats side by side").first.click()
                         tab.wait_for_timeout(2500)
@@ -85,6 +88,21 @@ def main() -> None:
                     "code",
                 ):
                     shoot(f"/projects/{landing}/{look}", f"bench-{look}")
+                grid = {
+                    "kind": "grid",
+                    "rect": {"x": 150, "y": 0, "w": 1140, "h": 3000},
+                    "columns": 12,
+                    "gutter": 24,
+                }
+                asked = urllib.request.Request(
+                    f"{address}/api/projects/{landing}/pins",
+                    json.dumps(grid).encode(),
+                    {"Content-Type": "application/json"},
+                )
+                urllib.request.urlopen(asked)
+                while any(p["build"]["state"] in ("queued", "running") for p in projects()):
+                    time.sleep(1)
+                shoot(f"/projects/{landing}/history", "bench-history")
                 shoot(f"/projects/{dashboard}/seam", "bench-night", dark=True)
                 chromium.close()
         finally:

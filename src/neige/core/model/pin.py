@@ -37,7 +37,7 @@ TEXT_ROLES = (
     "span",
 )
 AREA_ROLES = (
-    "header", "nav", "main", "section", "article", "aside", "footer", "form", "figure", "ul", "ol", "blockquote", "address", "a",
+    "header", "nav", "main", "section", "article", "aside", "footer", "form", "search", "figure", "ul", "ol", "blockquote", "address", "a",
     "button", "div",
 )  # fmt: skip
 ROLES = tuple(dict.fromkeys((*TEXT_ROLES, *AREA_ROLES)))

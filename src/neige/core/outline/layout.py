@@ -16,6 +16,7 @@ from neige.core.outline.paragraphs import baseline_offset, wrap_bounds
 AUTO = -10_000.0
 NEAR = 2.5  # px: two edges this close are meant to be one
 OUTSET = 64.0  # px that centred columns may reach beyond the box their text spans
+SPARE = 2.0  # px that a column's longest line leaves free at least
 CENTRED = 3.0  # px by which a centred thing may be off
 WIDE_SURFACE = 120.0  # px: a wider surface in a row asks for a column of its own
 
@@ -306,6 +307,12 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
         gap = min(gap, 32.0)
     if not any(_solid(k) for k in kids):
         gap = min(gap, 32.0)
+    if node.surface is None and not node.attributes.get("band"):
+        # the last column's lines must not break for want of a hundredth of a px
+        need = lefts[-1] + max((wrap_bounds(reading, t)[0] for t in _wrapped(kids[-1])), default=0.0) + SPARE
+        if end < need:
+            node.rect = edges(node.rect.x, node.rect.y, node.rect.right + need - end, node.rect.bottom)
+            x1, end = x1 + need - end, need
     tracks = [b - a - gap for a, b in itertools.pairwise(lefts)] + [max(8.0, end - lefts[-1])]
     node.columns = [-t if _fixed(c, t) else t for c, t in zip(kids, tracks)]
     if all(t < 0 for t in node.columns):
@@ -333,6 +340,20 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
         elif c.kind == "image":
             c.width = "hug"
         lay_out(c, reading, left, left + track if c.width == "fill" else c.rect.right)
+
+
+def _wrapped(column: Node) -> list[Node]:
+    """The texts that break into lines along the leading edge of a column."""
+    found = (
+        [column]
+        if column.kind == "text"
+        else column.children
+        if column.kind == "block" and not column.surface
+        else []
+    )
+    return [
+        t for t in found if t.kind == "text" and len(t.lines) > 1 and abs(t.rect.x - column.rect.x) <= NEAR
+    ]
 
 
 def _middle_columns(kids: list[Node]) -> list[float] | None:

@@ -15,11 +15,12 @@ import numpy as np
 from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import union
 from neige.core.outline.layout import AUTO
-from neige.core.outline.words import texts_in, words_of
+from neige.core.outline.words import body_style, texts_in, words_of
 from neige.core.reading.colour import from_hex, oklab
 
 TOP = 150.0  # px from the page's top within which a bar is its header
 BAR = 130.0  # px: a higher row is no bar
+TITLE = 1.35  # of the running text's size: larger texts of several words are headings, not entries
 SECOND = 4  # entries that a second bar has at least
 MOST_ROOM = 64.0  # px above a bar that are its own
 SIDE = (56.0, 360.0)  # px: widths of a column at the page's side
@@ -44,12 +45,14 @@ ENTRY_WORDS = 7
 def find_menus(root: Node, reading: Reading) -> None:
     """Tag the page's bars and side columns, and link their entries; run after the landmarks of the page's bands are known."""
     if not any(n.tag == "nav" and n.rect.y < TOP and n.rect.h < BAR for n in root.walk()):
-        bars = [n for n in root.walk() if _is_bar(n, root)]
+        bars = [n for n in root.walk() if _is_bar(n, root, reading)]
         if bars:  # of two bars the one with more entries is the menu; of one within another, the outer
             as_menu(max(bars, key=lambda n: (_entries(n), len(n.walk()), -n.rect.y)), reading, "Main")
     # a second bar under the first: the sections
     taken = {id(d) for n in root.walk() if n.tag in ("nav", "header") for d in n.walk()}
-    second = [n for n in root.walk() if id(n) not in taken and _is_bar(n, root) and _entries(n) >= SECOND]
+    second = [
+        n for n in root.walk() if id(n) not in taken and _is_bar(n, root, reading) and _entries(n) >= SECOND
+    ]
     if second:
         as_menu(max(second, key=lambda n: (_entries(n), len(n.walk()))), reading, "Sections")
     for n in root.walk():
@@ -83,7 +86,7 @@ def _fill_bar(holder: Node) -> None:
     bar.gap, holder.children[1].gap = 0.0, holder.children[1].gap - below
 
 
-def _is_bar(n: Node, root: Node) -> bool:
+def _is_bar(n: Node, root: Node, reading: Reading) -> bool:
     if n is root or n.kind not in ("row", "grid") or n.tag not in ("div", "header"):
         return False
     r = n.rect
@@ -91,7 +94,11 @@ def _is_bar(n: Node, root: Node) -> bool:
         return False
     texts = texts_in(n)
     short = [t for t in texts if len(t.lines) == 1 and len(words_of(t)) <= ITEM_WORDS]
-    return len(short) >= 2 and len(short) == len(texts) and not any(d.kind == "field" for d in n.children)
+    titles = [
+        t for t in texts if reading.styles[t.style].size >= TITLE * reading.styles[body_style(reading)].size
+    ]
+    entries = [t for t in short if t not in titles[1:] and (t not in titles or len(words_of(t)) <= 2)]
+    return len(entries) >= 2 and len(short) == len(texts) and not any(d.kind == "field" for d in n.children)
 
 
 def _entries(bar: Node) -> int:
@@ -205,7 +212,7 @@ def find_foot(root: Node) -> None:
 
 
 def wrap_searches(root: Node) -> None:
-    """A field to search with is a form of its own, with the button beside it if there is one."""
+    """A field to search with and the button beside it are a form; without a button (WCAG H32) it is a search by itself."""
     inside = {id(d) for f in root.walk() if f.tag == "form" for d in f.walk()}
     for n in root.walk():
         for i, c in enumerate(n.children):
@@ -214,11 +221,11 @@ def wrap_searches(root: Node) -> None:
             rest = [k for k in n.children if k is not c]
             small = all(k.rect.w <= 1.6 * k.rect.h + 8 or k.attributes.get("role") == "button" for k in rest)
             if n.tag == "div" and len(rest) <= 1 and small and n.kind in ("row", "block", "grid"):
-                n.tag = "form"
+                n.tag = "form" if any(k.attributes.get("role") == "button" for k in rest) else "search"
                 n.attributes["label"] = "Search"
             else:
                 form = Node(
-                    "block", c.rect, tag="form", children=[c], gap=c.gap, inset=c.inset, width=c.width, align=c.align,
+                    "block", c.rect, tag="search", children=[c], gap=c.gap, inset=c.inset, width=c.width, align=c.align,
                     attributes={"label": "Search"},
                 )  # fmt: skip
                 c.gap = c.inset = 0.0
@@ -430,7 +437,9 @@ def _wordmark(root: Node, reading: Reading) -> None:
     side = head.attributes.get("label") == "Sections"
     if side and " ".join(words_of(first)).isupper():
         return  # a caption
-    free = not any(first in a.walk() for a in head.walk() if a.tag in ("a", "button", "form", "label", "li"))
+    free = not any(
+        first in a.walk() for a in head.walk() if a.tag in ("a", "button", "form", "search", "label", "li")
+    )
     if (
         free
         and len(first.lines) == 1

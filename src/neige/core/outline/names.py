@@ -67,7 +67,7 @@ def give_names(root: Node, reading: Reading) -> None:
                 if parent != "page"
                 else "sections"
             )
-        elif n.tag == "form":
+        elif n.tag in ("form", "search"):
             name = n.name = fresh((slug(_title(n)) or "entry") + "-form")
         elif n.attributes.get("role") == "button":
             n.name = "button"

@@ -38,7 +38,8 @@ FIELD_WORDS = {
     "phone": ("tel", "tel"),
     "search": ("search", "off"),
     "name": ("text", "name"),
-    "address": ("text", "street-address"),
+    "address 2": ("text", "address-line2"),
+    "address": ("text", "address-line1"),
     "zip": ("text", "postal-code"),
     "country": ("text", "country-name"),
     "url": ("url", "url"),
@@ -52,6 +53,7 @@ MOSTLY = 0.72  # of the page's middle that is no section but the middle itself
 FORM = 900.0  # px: a form that holds the page's landmarks is no higher
 FORM_WORDS = 60  # words that a form has at most, besides a dozen for each field
 BAR = 130.0  # px: the page's bar is no higher
+NARROW_PAGE = 600.0  # px
 THIN = 3.0  # px: a lower band is a line
 SITE_MAP = 420.0  # px that a footer's columns of links are high at most
 PANEL_HEAD = 84.0  # px: a higher strip at a card's top is not its head
@@ -115,6 +117,7 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
             and written_right > 1.8 * max(left, 0.0) + 12
             and texts[0].rect.x - n.rect.x < 60
             and (muted or framed)
+            and inked.weight < 600
             and chroma(inked.colour) < 0.09
         ):
             return _field(n, node_text(n), reading)
@@ -156,6 +159,8 @@ def _field(n: Node, placeholder: str, reading: Reading) -> Node:
     field.attributes["placeholder"] = placeholder
     kind = next(((k, v) for k, v in FIELD_WORDS.items() if k in placeholder.lower()), None)
     field.attributes["type"] = kind[1][0] if kind else "text"
+    if kind and kind[1][1] != "off":
+        field.attributes["autocomplete"] = kind[1][1]
     if n.rect.h > 76:
         field.tag = "textarea"
     icons = [k for k in n.walk() if k.kind == "image"]
@@ -351,6 +356,11 @@ def _is_head(band: Node, reading: Reading) -> bool:
     texts = texts_in(band)
     tools = sum(1 for n in band.walk() if n.kind in ("field", "image"))
     enough = len(short) >= 2 or (len(short) == 1 and tools >= 2 and band.rect.h < 110)
+    # on a small screen nothing but the mark and the name
+    named = (
+        len(short) == 1 and tools >= 1 and band.rect.y < 8 and band.rect.h < 110 and band.rect.w < NARROW_PAGE
+    )
+    enough = enough or (named and len(node_text(short[0]).split()) <= 2)
     return enough and len(short) >= 0.7 * len(texts) and all(len(t.lines) == 1 for t in texts)
 
 
@@ -556,6 +566,11 @@ def _headings(root: Node, reading: Reading) -> None:
         n.tag = "h1" if n is top else f"h{min(6, max(2, level + 1))}"
         n.reasons.append(f"set at {reading.styles[n.style].size:g} px against {base.size:g} px text")
     _close_gaps(root)
+    for n in root.walk(document=True):  # what stands before the title of the page is no heading of it
+        if n.tag == "h1":
+            break
+        if n in found:
+            n.tag = "p"
 
 
 def _without_subtitles(

@@ -61,8 +61,8 @@ def _page(reading: Reading, proof: Proof) -> Chapter:
 
 def _palette(reading: Reading, page: Page) -> Chapter:
     tokens = {
-        colour.lower(): f"--{name}"
-        for name, colour in re.findall(r"--([\w-]+):\s*(#[0-9a-fA-F]{6});", page.css)
+        _full(colour): f"--{name}"
+        for name, colour in re.findall(r"--([\w-]+):\s*(#[0-9a-f]{3,6});", page.css)
     }
     table = tuple(
         (tokens.get(p.colour, ""), p.colour, p.role, f"{100 * p.share:.1f} %")
@@ -70,6 +70,11 @@ def _palette(reading: Reading, page: Page) -> Chapter:
         if p.share >= LARGE_ENOUGH or p.role == "text"
     )
     return Chapter("Palette", table=Table(("token", "colour", "role", "share of the area"), table))
+
+
+def _full(colour: str) -> str:
+    """#rrggbb of a colour that may be written as #rgb."""
+    return colour if len(colour) == 7 else "#" + "".join(2 * c for c in colour[1:])
 
 
 def _contrast(reading: Reading) -> Chapter:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from html import escape
 
 from neige.core.model import Outline, Page, Picture, Reading, Rect
@@ -16,6 +17,8 @@ from neige.core.writer.stylesheet import CONVENTIONS, RESET, rule
 from neige.core.writer.tokens import number, page_colours, rem
 
 __all__ = ["apply_edits", "hunks", "write"]
+
+SHORT_HEX = re.compile(r"#([0-9a-f])\1([0-9a-f])\2([0-9a-f])\3\b")
 
 
 def write(
@@ -95,7 +98,7 @@ def _css(builder: Builder, reading: Reading, faces: list, used: set[str]) -> str
         rule("body", body),
     ]
     parts += ["\n/* Layout and components */\n", rules, "\n/* States */\n", CONVENTIONS]
-    return "".join(parts)
+    return SHORT_HEX.sub(r"#\1\2\3", "".join(parts))
 
 
 def _faces(reading: Reading) -> list:

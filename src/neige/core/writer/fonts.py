@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 from functools import lru_cache
 from importlib.resources import files
 
@@ -36,9 +37,14 @@ def face_of(style: TypeStyle) -> Face:
     return next(i.face for i in catalogue().instances if i.face.file == style.face)
 
 
+def quoted(family: str) -> str:
+    """A family's name as CSS has it: quoted unless it is one plain word."""
+    return family if re.fullmatch(r"[A-Za-z]+", family) else f'"{family}"'
+
+
 def stack(style: TypeStyle) -> str:
     """The font-family value of a style: the family, what is most like it elsewhere, the generic family."""
-    own = f'"{style.family}", "{style.family} fallback", {GENERIC.get(style.category, "sans-serif")}'
+    own = f'{quoted(style.family)}, "{style.family} fallback", {GENERIC.get(style.category, "sans-serif")}'
     return SYSTEM_STACK.get(style.family) or own
 
 
@@ -55,7 +61,7 @@ def font_face(face: Face) -> str:
         if face.system and face.weight_min == 400 and not face.italic
         else url
     )
-    lines = [f'font-family: "{face.family}";', f"src: {source};", f"font-weight: {weight};"]
+    lines = [f"font-family: {quoted(face.family)};", f"src: {source};", f"font-weight: {weight};"]
     if face.italic:
         lines.append("font-style: italic;")
     lines.append("font-display: swap;")

@@ -74,6 +74,10 @@ a {
 }
 """
 
+SHORTHANDS = {
+    *("padding", "margin", "border-radius", "gap"),
+    *(f"{p}-{a}" for p in ("padding", "margin") for a in ("block", "inline")),
+}
 RESERVED = {"button"}  # classes that carry the conventions below, and nothing of one part's own
 CONVENTIONS = """\
 a:hover {
@@ -163,7 +167,39 @@ class Sheet:
 
 
 def _rule(selector: str, declarations: Declarations, pad: str = "") -> str:
-    return f"{pad}{selector} {{\n" + "".join(f"{pad}  {k}: {v};\n" for k, v in declarations) + f"{pad}}}\n"
+    lines = "".join(f"{pad}  {k}: {_shortest(k, v)};\n" for k, v in _together(declarations))
+    return f"{pad}{selector} {{\n{lines}{pad}}}\n"
+
+
+def _together(declarations: Declarations) -> Declarations:
+    """Gaps of rows and columns in one declaration, if both are there."""
+    found = dict(declarations)
+    for prefix in ("margin", "padding"):
+        for axis in ("block", "inline"):
+            start, end = found.get(f"{prefix}-{axis}-start"), found.get(f"{prefix}-{axis}-end")
+            if start is not None and end is not None:
+                both = {f"{prefix}-{axis}": f"{start} {end}"}
+                del found[f"{prefix}-{axis}-end"]
+                found = {
+                    n: v
+                    for k, w in found.items()
+                    for n, v in (both if k == f"{prefix}-{axis}-start" else {k: w}).items()
+                }
+    return tuple(found.items())
+
+
+def _shortest(name: str, value: str) -> str:
+    """A shorthand without the values that repeat its others."""
+    if name not in SHORTHANDS or "(" in value or "/" in value:
+        return value
+    v = value.split()
+    if len(v) == 4 and v[3] == v[1]:
+        v.pop()
+    if len(v) == 3 and v[2] == v[0]:
+        v.pop()
+    if len(v) == 2 and v[1] == v[0]:
+        v.pop()
+    return " ".join(v)
 
 
 def rule(selector: str, declarations: dict[str, str]) -> str:
