@@ -18,6 +18,7 @@ from neige.core.reading.spacing import find_gaps, panels_of, scale_of_gaps, text
 from neige.core.reading.surfaces import Ground, SurfaceScan, find_panels, find_pictures, scan_surfaces
 from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.lines import RawLine, read_lines
+from neige.core.reading.text.part import part_lines
 from neige.core.reading.text.recognise import Recogniser, recognise
 from neige.core.reading.text.rotated import read_rotated
 from neige.core.reading.type.naming import name_styles, scale_of
@@ -107,7 +108,7 @@ def read(
     shown = _keep_set_type(shown, styles, ground, picture)
     styles = name_styles(styles, shown)
     cutouts = choose_assets([_with_words(c, set_lines, shown) for c in ground.cutouts], pins)
-    lines = shown
+    lines = part_lines(shown, styles, ground.surfaces)
     panels_in = panels_of(ground.surfaces)
     marks = [*text_boxes(lines, styles), *(s.rect for s in ground.surfaces), *(c.rect for c in cutouts)]
     gaps = find_gaps(marks, panels_in)
