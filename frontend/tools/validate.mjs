@@ -8,7 +8,12 @@ import stylelint from "stylelint";
 const html = new HtmlValidate({
   extends: ["html-validate:recommended", "html-validate:document"],
   // void elements end in "/>", as Prettier writes them, and long lines of markup are no error
-  rules: { "void-style": ["error", { style: "selfclosing" }], "long-title": "off", "doctype-style": "off", "require-sri": ["error", { target: "crossorigin" }] },
+  rules: {
+    "void-style": ["error", { style: "selfclosing" }],
+    "long-title": "off",
+    "doctype-style": "off",
+    "require-sri": ["error", { target: "crossorigin" }],
+  },
 });
 let wrong = 0;
 const tell = (file, line, rule, text) => {

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -23,7 +24,7 @@ from neige.core.proof import (
     without_accepted,
 )
 from neige.core.reading import Scan, read, scan
-from neige.core.writer import apply_edits, page_files, write
+from neige.core.writer import apply_edits, cut_fonts, page_files, write
 from neige.core.writer.cutouts import Encoded
 
 ROUNDS = 8  # of correction at most
@@ -96,10 +97,14 @@ def build(
     progress("intake", f"{picture.width:g} x {picture.height:g} px at {picture.scale}x")
     scanned = scanned or scan(picture, progress=progress)
     reading = known or read(picture, pins=pins, scanned=scanned, progress=progress)
+    beside = ThreadPoolExecutor(1)  # while the browser draws, the fonts are cut
+    fonts = beside.submit(cut_fonts, reading)
+    beside.shutdown(wait=False)
     outline = arrange(reading, pins)
     progress("outline", f"{len(outline.root.walk())} parts")
     encoded: Encoded = {}
-    outline, rounds = settle(outline, reading, picture, render, progress, encoded)
+    outline, rounds = settle(outline, reading, picture, render, progress, encoded, fonts.done)
+    fonts.result()
     page = apply_edits(write(outline, reading, picture, encoded=encoded), pins)
     progress(
         "write",
@@ -146,18 +151,20 @@ def settle(
     render: Renderer,
     progress: Progress,
     encoded: Encoded | None = None,
+    cut: Callable[[], bool] = lambda: False,
 ) -> tuple[Outline, tuple[Round, ...]]:
     """Draw, measure, correct, until it no longer helps; the best page drawn is the one that is kept.
 
     A round goes on from the last one if it brought parts nearer to where they belong among their neighbours, even if what is
-    still wrong has meanwhile pushed more words down the page: the next round takes that away.
+    still wrong has meanwhile pushed more words down the page: the next round takes that away. As soon as the fonts are `cut`
+    they are drawn with: they measure the same, and the browser has a fraction to load.
     """
     encoded = {} if encoded is None else encoded
     rounds: list[Round] = []
 
     def measure(page: Outline) -> tuple[Drawing, float, float]:
         drawn = render(
-            write(page, reading, picture, subset=False, encoded=encoded), picture.width, pixels=False
+            write(page, reading, picture, subset=cut(), encoded=encoded), picture.width, pixels=False
         )
         return drawn, misplacement(page, reading, drawn), sum(unrest(page, reading, drawn).values())
 
@@ -181,7 +188,7 @@ def settle(
             best, best_error = following, error
 
     def alike(page: Outline) -> float:
-        written = write(page, reading, picture, subset=False, encoded=encoded)
+        written = write(page, reading, picture, subset=cut(), encoded=encoded)
         return likeness(picture, render(written, picture.width))
 
     neat, error = neaten(best, best_error, reading, measure, alike)

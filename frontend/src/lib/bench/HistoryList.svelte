@@ -92,7 +92,7 @@
           <span class={["min-w-0 break-words", version.kind === "brought" && "italic"]}>{version.says}</span>
           <span></span>
           <span class="text-sm text-ash">
-            {#if version.present}<b class="font-semibold text-ink">in use</b>,{" "}
+            {#if version.present}<b class="me-1 font-semibold text-ink">in use:</b>
             {/if}{#if version.proof}{version.proof.words_found} words, {version.proof.position_px.toFixed(2)} px,
               {version.proof.ssim.toFixed(3)}{:else if version.state === "failed"}<span class="text-signal"
                 >failed</span

@@ -16,7 +16,7 @@ from neige.core.writer.fonts import SYSTEM_STACK, face_of, fallback_face, font_a
 from neige.core.writer.stylesheet import CONVENTIONS, RESET, rule
 from neige.core.writer.tokens import number, page_colours, rem
 
-__all__ = ["apply_edits", "hunks", "write"]
+__all__ = ["apply_edits", "cut_fonts", "hunks", "write"]
 
 SHORT_HEX = re.compile(r"#([0-9a-f])\1([0-9a-f])\2([0-9a-f])\3\b")
 
@@ -55,10 +55,18 @@ def write(
     written: dict[int, Written] = {}
     html = f"{head}{serialise(body, 1, written, head.count(chr(10)) + 1)}</html>\n"
     faces = _faces(reading)
-    texts = "".join(w.text for line in reading.lines for w in line.words)
     css = _css(builder, reading, faces, used)
-    assets = [*builder.assets, *font_assets(faces, texts if subset else None)]
+    assets = [*builder.assets, *font_assets(faces, _texts(reading) if subset else None)]
     return Page(html, css, tuple(sorted(assets, key=lambda a: a.path)), paths_of(body), written)
+
+
+def cut_fonts(reading: Reading) -> None:
+    """Cut the page's fonts down to its characters; `write` finds them done. It takes longer than all else of writing."""
+    font_assets(_faces(reading), _texts(reading))
+
+
+def _texts(reading: Reading) -> str:
+    return "".join(w.text for line in reading.lines for w in line.words)
 
 
 def _css(builder: Builder, reading: Reading, faces: list, used: set[str]) -> str:
