@@ -16,6 +16,7 @@ from neige.core.reading.palette import contrasts, find_palette
 from neige.core.reading.pins import apply_pins, choose_assets
 from neige.core.reading.spacing import find_gaps, panels_of, scale_of_gaps, text_boxes
 from neige.core.reading.surfaces import Ground, SurfaceScan, find_panels, find_pictures, scan_surfaces
+from neige.core.reading.surfaces.pieces import join_pieces
 from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.lines import RawLine, read_lines
 from neige.core.reading.text.part import part_lines
@@ -107,7 +108,8 @@ def read(
     ground = find_pictures(picture, panels, [w.ink for line in shown for w in line.words], everything, known)
     shown = _keep_set_type(shown, styles, ground, picture)
     styles = name_styles(styles, shown)
-    cutouts = choose_assets([_with_words(c, set_lines, shown) for c in ground.cutouts], pins)
+    pieces = join_pieces(ground.cutouts, [w.ink for n in shown for w in n.words], [r for r, _ in told])
+    cutouts = choose_assets([_with_words(c, set_lines, shown) for c in pieces], pins)
     lines = part_lines(shown, styles, ground.surfaces)
     panels_in = panels_of(ground.surfaces)
     marks = [*text_boxes(lines, styles), *(s.rect for s in ground.surfaces), *(c.rect for c in cutouts)]

@@ -1,0 +1,64 @@
+"""Pieces of one picture that were cut apart: a feather beside a wordmark, a bar under a photo, points on a chart's line."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from neige.core.model import Cutout, Rect
+from neige.core.model.geometry import union
+
+TOUCH = 1.5  # px between pieces of one picture
+BEYOND = 8.0  # px that a piece may reach beyond the side it touches
+PIECE = (
+    0.5  # of its neighbour's area that a piece has at most: pictures of like size are pictures of their own
+)
+SMALL = 26.0  # px: two that are no larger are an icon and its mark
+
+
+def join_pieces(
+    cutouts: Sequence[Cutout], texts: Sequence[Rect], told: Sequence[Rect] = ()
+) -> tuple[Cutout, ...]:
+    """The cutouts with pieces joined to what they touch. `texts`: ink that must stay text; `told`: places that the developer spoke about."""
+    out = sorted(cutouts, key=lambda c: (-c.rect.area, c.rect.y, c.rect.x))
+    joined = True
+    while joined:
+        joined = False
+        for i, whole in enumerate(out):
+            piece = next((p for p in out[i + 1 :] if _belongs(p, whole, texts, told)), None)
+            if piece is not None:
+                kind = "image" if "image" in (whole.kind, piece.kind) else "icon"
+                words = " ".join(t for t in (whole.text, piece.text) if t)
+                out[i] = replace(whole, rect=union([whole.rect, piece.rect]), kind=kind, text=words)
+                out.remove(piece)
+                joined = True
+                break
+    places = {id(c): k for k, c in enumerate(cutouts)}
+    return tuple(sorted(out, key=lambda c: places.get(id(c), _first(c, cutouts))))
+
+
+def _first(c: Cutout, cutouts: Sequence[Cutout]) -> int:
+    return next(k for k, o in enumerate(cutouts) if o.rect.inside(c.rect, 0.99))
+
+
+def _belongs(piece: Cutout, whole: Cutout, texts: Sequence[Rect], told: Sequence[Rect]) -> bool:
+    a, b = piece.rect, whole.rect
+    if (
+        piece.backdrop
+        or whole.backdrop
+        or a.area > PIECE * b.area
+        or any(r.meet(a) or r.meet(b) for r in told)
+    ):
+        return False
+    if max(a.w, a.h, b.w, b.h) <= SMALL or (piece.ground != whole.ground and not a.inside(b, 0.9)):
+        return False
+    across = max(a.x, b.x) - min(a.right, b.right)
+    down = max(a.y, b.y) - min(a.bottom, b.bottom)
+    if max(across, down) > TOUCH:
+        return False
+    level = b.y - BEYOND <= a.y and a.bottom <= b.bottom + BEYOND
+    upright = b.x - BEYOND <= a.x and a.right <= b.right + BEYOND
+    if not (level or upright):
+        return False
+    both = union([a, b])
+    return not any(t.meet(both) > t.meet(a) + t.meet(b) + 1 for t in texts)
