@@ -170,7 +170,7 @@ class Odd(unittest.TestCase):
             picture.write_bytes(png(np.full((300, 500, 3), 119, np.uint8)))
             code, _, err = call("build", picture, "-o", Path(folder) / "out")
             self.assertEqual((code, err), (0, ""))
-            self.assertIn("#777777", (Path(folder) / "out" / "styles.css").read_text())
+            self.assertIn("--color-page: #777;", (Path(folder) / "out" / "styles.css").read_text())
 
 
 if __name__ == "__main__":

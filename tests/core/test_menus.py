@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unittest
+from dataclasses import replace
 
 from neige.core.model import Cutout, Fill, Line, Node, Rect, Rule, Surface
 from neige.core.outline import arrange
@@ -80,7 +81,7 @@ class Menus(unittest.TestCase):
         feet = tags(r, "footer")
         self.assertEqual([words(n) for n in feet], ["© 2026 Firnwatch Privacy Terms"])
 
-    def test_a_search_field_is_a_form(self) -> None:
+    def test_a_search_field_is_a_search_and_with_a_button_a_form(self) -> None:
         box = Surface(Rect(900, 24, 260, 40), Fill("#ffffff"), 4.0, (1.0,) * 4, "#8899a6")
         r = reading(
             [
@@ -91,9 +92,14 @@ class Menus(unittest.TestCase):
             ],
             [box],
         )
-        forms = tags(r, "form")
-        self.assertEqual(len(forms), 1)
-        self.assertEqual([n.attributes["type"] for n in forms[0].walk() if n.kind == "field"], ["search"])
+        found = tags(r, "search")
+        self.assertEqual(len(found), 1)
+        self.assertEqual([n.attributes["type"] for n in found[0].walk() if n.kind == "field"], ["search"])
+        button = Surface(Rect(1168, 24, 100, 40), Fill("#1f5f77"), 4.0)
+        r = replace(
+            r, surfaces=(*r.surfaces, button), lines=(*r.lines, line("Search", 1190, 49, 0, "#1f5f77"))
+        )
+        self.assertEqual((len(tags(r, "form")), len(tags(r, "search"))), (1, 0))
 
 
 class Stacks(unittest.TestCase):

@@ -44,6 +44,8 @@ class Parted(unittest.TestCase):
         box = Surface(Rect(w.x - 8, 284, w.w + 16, 22), Fill("#eef2f5"))
         self.assertEqual(self.texts([code]), ["the field", "depth", "holds it"])
         self.assertEqual(self.texts([code], [box]), ["the field depth holds it"])
+        apart = wide("Depth Wind", {1: 20})
+        self.assertEqual(len(part_lines([apart], STYLES, [], told=[apart.ink])), 1)
 
 
 class Claims(unittest.TestCase):

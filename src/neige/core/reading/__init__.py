@@ -110,7 +110,8 @@ def read(
     styles = name_styles(styles, shown)
     pieces = join_pieces(ground.cutouts, [w.ink for n in shown for w in n.words], [r for r, _ in told])
     cutouts = choose_assets([_with_words(c, set_lines, shown) for c in pieces], pins)
-    lines = part_lines(shown, styles, ground.surfaces)
+    whole = [p.rect for p in pins if p.kind in ("retype", "merge")]
+    lines = part_lines(shown, styles, ground.surfaces, whole)
     panels_in = panels_of(ground.surfaces)
     marks = [*text_boxes(lines, styles), *(s.rect for s in ground.surfaces), *(c.rect for c in cutouts)]
     gaps = find_gaps(marks, panels_in)

@@ -14,8 +14,11 @@ BESIDE = 3.0  # px by which the beginnings of one text's lines may differ
 MARK = re.compile(r"^(\W|\d{1,2}[.)])$")
 
 
-def part_lines(lines: Sequence[Line], styles: Sequence[TypeStyle], surfaces: Sequence[Surface]) -> list[Line]:
-    """The lines, parted at wide gaps. Lines of a paragraph stay whole, as do a mark and its text, and words beside a box of their own."""
+def part_lines(
+    lines: Sequence[Line], styles: Sequence[TypeStyle], surfaces: Sequence[Surface], told: Sequence[Rect] = ()
+) -> list[Line]:
+    """The lines, parted at wide gaps. Lines of a paragraph stay whole, as do a mark and its text, words beside a box of their own,
+    and what the developer said is one line (`told`)."""
     out: list[Line] = []
     for line in lines:
         size = styles[line.style].size
@@ -26,7 +29,7 @@ def part_lines(lines: Sequence[Line], styles: Sequence[TypeStyle], surfaces: Seq
             if gap.w > APART * size and not first and not _boxed(gap, surfaces):
                 groups.append([])
             groups[-1].append(b)
-        if len(groups) == 1 or _goes_on(line, lines, size):
+        if len(groups) == 1 or _goes_on(line, lines, size) or any(line.ink.meet(r) for r in told):
             out.append(line)
             continue
         for words in groups:
