@@ -92,11 +92,16 @@
           : ""}
       </p>
       {#each comparison.data.files as file (file.name)}
-        <details class="mt-2 border-t border-drift pt-2" open={file.added + file.removed < 40}>
-          <summary
-            >{file.name} <span class="text-ash">{file.added} lines more, {file.removed} fewer</span></summary
-          >
-          {#if file.diff}
+        {#if !file.diff}
+          <p class="mt-2 border-t border-drift pt-2">
+            {file.name} <span class="text-ash">is the same</span>
+          </p>
+        {:else}
+          <details class="mt-2 border-t border-drift pt-2" open={file.added + file.removed < 40}>
+            <summary
+              >{file.name}
+              <span class="text-ash">{file.added} lines more, {file.removed} fewer</span></summary
+            >
             <pre class="mt-1 overflow-x-auto text-xs leading-5">{#each plain(file.diff) as line, i (i)}<span
                   class={[
                     line.startsWith("+") && "font-semibold",
@@ -105,8 +110,8 @@
                   ]}
                   >{line}
 </span>{/each}</pre>
-          {/if}
-        </details>
+          </details>
+        {/if}
       {/each}
     {/if}
   {/if}
