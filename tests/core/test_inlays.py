@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from neige.browser import draw_page
 from neige.core.model import Fill, Line, Rect, Surface
-from neige.core.outline import arrange
+from neige.core.outline import arrange, check
 from neige.core.outline.inlays import find_inlays
 from neige.core.writer import write
 from tests.core.test_outline import STYLES, blank, html, line, reading
@@ -73,6 +73,11 @@ class Inlays(unittest.TestCase):
         page = html(r)
         self.assertTrue(re.search(r"<code[^>]*>depth</code>", page))
         self.assertTrue(re.search(r"<a[^>]*>station list</a>", page))
+        # the check says so where a link's ink is too near its text's
+        said = [f.text for f in check(arrange(r), r)]
+        self.assertTrue(any("colour alone" in t for t in said), said)
+        plain = replace(r, styles=(*STYLES[:2], replace(STYLES[2], underline=True), *STYLES[3:], mono))
+        self.assertFalse(any("colour alone" in f.text for f in check(arrange(plain), plain)))
 
 
 if __name__ == "__main__":

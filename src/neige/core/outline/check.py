@@ -6,7 +6,9 @@ from collections import Counter
 
 from neige.core.model import Finding, Node, Outline, Reading
 from neige.core.outline.words import node_text
+from neige.core.reading.colour import contrast
 
+TOLD_APART = 3.0  # contrast between a link's ink and its text's
 LANDMARKS = ("header", "nav", "main", "aside", "footer")
 SECTIONS = ("section", "article")
 
@@ -15,6 +17,7 @@ def check(outline: Outline, reading: Reading) -> tuple[Finding, ...]:
     """Findings, the worst first; `weight` is 3 for what shuts people out, 2 for what confuses, 1 for what is untidy."""
     nodes = outline.root.walk(document=True)
     found = [*_headings(nodes), *_landmarks(nodes), *_controls(nodes, reading), *_contrast(nodes, reading)]
+    found += _links(nodes, reading)
     found += [Finding("pin", text, outline.root.rect, 2.0) for text in outline.unmet]
     return tuple(sorted(found, key=lambda f: (-f.weight, f.rect.y, f.rect.x)))
 
@@ -94,6 +97,24 @@ def _controls(nodes: list[Node], reading: Reading) -> list[Finding]:
                 Finding("label", f"A {'link' if n.tag == 'a' else 'button'} has no words.", n.rect, 3.0, n.id)
             )
     return out
+
+
+def _links(nodes: list[Node], reading: Reading) -> list[Finding]:
+    """Links in a text that nothing but their ink tells from it, and that by too little (WCAG 1.4.1, F73)."""
+    for n in nodes:
+        ink = reading.styles[n.style].colour if n.kind == "text" and n.tag not in ("a", "button") else ""
+        for r in n.runs if ink else ():
+            s = reading.styles[r.style]
+            apart = contrast(s.colour, ink)
+            if (
+                r.tag == "a"
+                and not s.underline
+                and s.weight < reading.styles[n.style].weight + 200
+                and apart < TOLD_APART
+            ):
+                text = f"Links in the text differ by colour alone, {apart:.2f}:1; {TOLD_APART:g}:1 is needed: “{r.text[:40]}”."
+                return [Finding("contrast", text, n.rect, 2.0, n.id)]
+    return []
 
 
 def _contrast(nodes: list[Node], reading: Reading) -> list[Finding]:

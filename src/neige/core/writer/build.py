@@ -786,7 +786,8 @@ class Builder:
                     declared["border-block-end"] = (
                         f"1px solid {self.colours.name(n.attributes['rule'], 'rule' if 'rule' not in self.colours.names.values() else '')}"
                     )
-                cell = Element(td.tag, {"scope": "col"} if td.tag == "th" else {}, [], td.id)
+                head_cell = td.tag == "th" and bool(td.children)  # an empty corner is no head of anything
+                cell = Element("th" if head_cell else "td", {"scope": "col"} if head_cell else {}, [], td.id)
                 if len(td.children) == 1 and td.children[0].kind == "text" and td.children[0].tag == "p":
                     t = td.children[0]
                     declared |= self.type_declarations(self.reading.styles[t.style], t.leading)
