@@ -21,6 +21,7 @@ from neige.browser.chromium import executable
 from tests.support import demo
 
 PATIENCE = 150.0  # seconds a build may take on a loaded machine
+expect.set_options(timeout=20_000)  # a slow or busy machine is no fault of the page's
 
 
 class App(unittest.TestCase):
