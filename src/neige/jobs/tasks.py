@@ -116,6 +116,8 @@ def run_build(context: JobContext, build_id: str) -> None:
                 content or b"", name, draw, scale=scale, trim=trim, pins=pins,
                 scanned=kept.scan if kept else None, known=known, progress=progress,
             )  # fmt: skip
+            if proven[4] is not None:  # the picture was read for this: the next build need not
+                _keep(key_of_scan, Kept(proven[4], proven[1], read_pins))
             _finish_proof(key, attempt, *proven[:4])
             return
         result = build_page(

@@ -69,7 +69,7 @@ def database() -> Database:
     return found
 
 
-def _build_out(s: Session, b: Build) -> BuildOut:
+def build_out(s: Session, b: Build) -> BuildOut:
     code = sum(
         s.scalars(
             select(Blob.size).where(
@@ -93,7 +93,7 @@ def _build_out(s: Session, b: Build) -> BuildOut:
     )
 
 
-def _project_out(s: Session, p: Project) -> ProjectOut:
+def project_out(s: Session, p: Project) -> ProjectOut:
     picture = p.pictures[-1] if p.pictures else None
     written = [b for b in p.builds if b.kind == "written"]
     build = written[0] if written else None
@@ -104,13 +104,13 @@ def _project_out(s: Session, p: Project) -> ProjectOut:
     return ProjectOut(
         id=p.id, name=p.name, created_at=p.created_at, touched_at=p.touched_at,
         picture=PictureOut(id=picture.id, name=picture.name, width=picture.width, height=picture.height, scale=picture.scale, trim=picture.trim) if picture else None,
-        build=_build_out(s, build) if build else None, shown=_build_out(s, shown) if shown else None,
+        build=build_out(s, build) if build else None, shown=build_out(s, shown) if shown else None,
         pins=[PinOut(**pin, says=str(pin_from(pin))) for pin in pins],
-        undo=None if before is None else _step(before, pins), redo=None if after is None else _step(pins, after),
+        undo=None if before is None else step_between(before, pins), redo=None if after is None else step_between(pins, after),
     )  # fmt: skip
 
 
-def _step(before: list[dict[str, Any]], after: list[dict[str, Any]]) -> str:
+def step_between(before: list[dict[str, Any]], after: list[dict[str, Any]]) -> str:
     """What was done between two states of a project's pins, in words."""
     added = [p for p in after if p not in before]
     if added:
@@ -123,7 +123,7 @@ def as_json(model: Any, status: int = 200) -> Response:
     return Response(model.model_dump_json(), status, mimetype="application/json")
 
 
-def _project(s: Session, project_id: UUID) -> Project:
+def find_project(s: Session, project_id: UUID) -> Project:
     found = s.get(Project, project_id)
     if found is None:
         raise NotFound("There is no such project; it may have been deleted.")
@@ -148,7 +148,7 @@ def health() -> Reply:
 def list_projects() -> Reply:
     with database().session() as s:
         projects = s.scalars(select(Project).order_by(Project.touched_at.desc())).all()
-        return as_json(ProjectList(projects=[_project_out(s, p) for p in projects]))
+        return as_json(ProjectList(projects=[project_out(s, p) for p in projects]))
 
 
 @api.post("/projects", responses={201: ProjectOut})
@@ -163,7 +163,7 @@ def create_project() -> Reply:
     ).strip()[:120] or "Untitled"
     with database().session() as s:
         project = add_project(s, name, picture)
-        out = _project_out(s, project)
+        out = project_out(s, project)
     return as_json(out, 201)
 
 
@@ -180,21 +180,21 @@ def _number(field: str) -> float | None:
 @api.get("/projects/<uuid:project_id>", responses={200: ProjectOut})
 def get_project(path: ProjectPath) -> Reply:
     with database().session() as s:
-        return as_json(_project_out(s, _project(s, path.project_id)))
+        return as_json(project_out(s, find_project(s, path.project_id)))
 
 
 @api.patch("/projects/<uuid:project_id>", responses={200: ProjectOut})
 def rename_project(path: ProjectPath, body: Rename) -> Reply:
     with database().session() as s:
-        project = _project(s, path.project_id)
+        project = find_project(s, path.project_id)
         project.name, project.touched_at = body.name.strip(), now()
-        return as_json(_project_out(s, project))
+        return as_json(project_out(s, project))
 
 
 @api.delete("/projects/<uuid:project_id>", responses={200: Empty})
 def delete_project(path: ProjectPath) -> Reply:
     with database().session() as s:
-        project = _project(s, path.project_id)
+        project = find_project(s, path.project_id)
         for b in project.builds:
             if b.state in ("queued", "running"):
                 cancel_build(s, b)
@@ -207,7 +207,7 @@ def delete_project(path: ProjectPath) -> Reply:
 @api.post("/projects/<uuid:project_id>/builds", responses={201: ProjectOut})
 def build_again(path: ProjectPath) -> Reply:
     with database().session() as s:
-        project = _project(s, path.project_id)
+        project = find_project(s, path.project_id)
         if any(b.state in ("queued", "running") and b.kind == "written" for b in project.builds):
             raise Conflict("A build of this project is already under way.")
         return as_json(_rebuild(s, project), 201)
@@ -217,13 +217,13 @@ def build_again(path: ProjectPath) -> Reply:
 def take_picture(path: ProjectPath, body: PictureIn) -> Reply:
     """Take the project's picture in another scale, or without a frame around the page. The page is built again from it."""
     with database().session() as s:
-        picture = _project(s, path.project_id).pictures[-1]
+        picture = find_project(s, path.project_id).pictures[-1]
         content, name = get_blob(s, picture.original) or b"", picture.name
     new = check_picture(
         content, name, None, body.scale, (body.trim[0], body.trim[1], body.trim[2], body.trim[3])
     )
     with database().session() as s:
-        project = _project(s, path.project_id)
+        project = find_project(s, path.project_id)
         old = project.pictures[-1]
         row = add_picture(s, project, new)
         # what was pinned stays where it is in the picture, in every state that undo can go back to
@@ -263,7 +263,7 @@ def _rebuild(s: Session, project: Project) -> ProjectOut:
     s.flush()
     defer_build(s, build)
     s.refresh(project)
-    return _project_out(s, project)
+    return project_out(s, project)
 
 
 @api.post("/projects/<uuid:project_id>/pins", responses={201: ProjectOut})
@@ -275,7 +275,7 @@ def add_pin(path: ProjectPath, body: PinIn) -> Reply:
     except ValueError as e:
         raise UnprocessableEntity(f"This pin cannot be used: {e}.") from e
     with database().session() as s:
-        project = _project(s, path.project_id)
+        project = find_project(s, path.project_id)
         return as_json(_set_pins(s, project, [*project.pin_states[project.pin_at], pin]), 201)
 
 
@@ -283,7 +283,7 @@ def add_pin(path: ProjectPath, body: PinIn) -> Reply:
 def edit_code(path: ProjectPath, body: Edit) -> Reply:
     """Keep a file of the shown page as somebody changed it: each changed place becomes a pin."""
     with database().session() as s:
-        project = _project(s, path.project_id)
+        project = find_project(s, path.project_id)
         shown = next((b for b in project.builds if b.state == "done" and b.kind == "written"), None)
         if shown is None or body.name not in shown.files:
             raise Conflict("There is no finished page to change yet.")
@@ -299,7 +299,7 @@ def edit_code(path: ProjectPath, body: Edit) -> Reply:
 @api.delete("/projects/<uuid:project_id>/pins/<int:index>", responses={200: ProjectOut})
 def remove_pin(path: PinPath) -> Reply:
     with database().session() as s:
-        project = _project(s, path.project_id)
+        project = find_project(s, path.project_id)
         pins = project.pin_states[project.pin_at]
         if not 0 <= path.index < len(pins):
             raise NotFound("There is no such pin.")
@@ -318,7 +318,7 @@ def redo_pin(path: ProjectPath) -> Reply:
 
 def _move_pins(project_id: UUID, by: int) -> Reply:
     with database().session() as s:
-        project = _project(s, project_id)
+        project = find_project(s, project_id)
         at = project.pin_at + by
         if not 0 <= at < len(project.pin_states):
             raise Conflict("There is nothing to undo." if by < 0 else "There is nothing to redo.")
@@ -353,13 +353,13 @@ def cancel(path: BuildPath) -> Reply:
             cancel_build(s, build)
             build.state, build.finished_at = "cancelled", now()
             notify(s, build.id)
-        return as_json(_build_out(s, build))
+        return as_json(build_out(s, build))
 
 
 @api.get("/builds/<uuid:build_id>", responses={200: BuildOut})
 def get_build(path: BuildPath) -> Reply:
     with database().session() as s:
-        return as_json(_build_out(s, find_build(s, path.build_id)))
+        return as_json(build_out(s, find_build(s, path.build_id)))
 
 
 @api.get("/builds/<uuid:build_id>/source", responses={200: Source})

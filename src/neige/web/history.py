@@ -18,13 +18,13 @@ from neige.store.models import Build, Picture, Project, now
 from neige.web.api import (
     PIN_STATES,
     Reply,
-    _build_out,
-    _project,
-    _project_out,
-    _step,
     as_json,
+    build_out,
     database,
     find_build,
+    find_project,
+    project_out,
+    step_between,
 )
 from neige.web.schemas import (
     BuildPath,
@@ -55,7 +55,7 @@ history = APIBlueprint(
 def list_versions(path: ProjectPath) -> Reply:
     """Every build of a project, newest first."""
     with database().session() as s:
-        return as_json(_history(s, _project(s, path.project_id)))
+        return as_json(_history(s, find_project(s, path.project_id)))
 
 
 def _history(s: Session, project: Project) -> History:
@@ -65,7 +65,7 @@ def _history(s: Session, project: Project) -> History:
     return History(
         versions=[
             VersionOut(
-                **_build_out(s, b).model_dump(), says=_says(b, before.get(b.id)), present=b.id == present
+                **build_out(s, b).model_dump(), says=_says(b, before.get(b.id)), present=b.id == present
             )
             for b in project.builds
         ]
@@ -83,7 +83,7 @@ def _says(build: Build, before: Build | None) -> str:
         return "the picture was brought in"
     if before.picture_id != build.picture_id:
         return "the picture was taken otherwise"
-    return _step(before.pins, build.pins) if before.pins != build.pins else "built again"
+    return step_between(before.pins, build.pins) if before.pins != build.pins else "built again"
 
 
 @history.post("/builds/<uuid:build_id>/return", responses={201: ProjectOut})
@@ -135,7 +135,7 @@ def return_to(path: BuildPath) -> Reply:
         project.touched_at = now()
         s.flush()
         s.expire(project)
-        out = _project_out(s, project)
+        out = project_out(s, project)
     return as_json(out, 201)
 
 
@@ -191,7 +191,7 @@ def bring_page(path: ProjectPath) -> Reply:
         content = open_page([(f.filename or "", f.read()) for f in uploads])
         origin = (uploads[0].filename or "a page").split("/")[0][:120]
     with database().session() as s:
-        project = _project(s, path.project_id)
+        project = find_project(s, path.project_id)
         build = Build(
             project_id=project.id, picture_id=project.pictures[-1].id, kind="brought", origin=origin,
             pins=project.pin_states[project.pin_at], files={p: put_blob(s, c) for p, c in content.items()},
@@ -199,7 +199,7 @@ def bring_page(path: ProjectPath) -> Reply:
         s.add(build)
         s.flush()
         defer_build(s, build)
-        out = VersionOut(**_build_out(s, build).model_dump(), says=_says(build, None), present=False)
+        out = VersionOut(**build_out(s, build).model_dump(), says=_says(build, None), present=False)
     return as_json(out, 201)
 
 

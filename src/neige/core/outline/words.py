@@ -18,7 +18,7 @@ def texts_in(node: Node) -> list[Node]:
 
 
 def node_text(node: Node) -> str:
-    return " ".join(r.text for n in texts_in(node) for r in n.runs)
+    return "".join(r.text + ("" if r.glue else " ") for n in texts_in(node) for r in n.runs).rstrip()
 
 
 def words_of(node: Node) -> list[str]:
