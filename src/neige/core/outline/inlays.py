@@ -6,7 +6,7 @@ from collections import defaultdict
 from dataclasses import dataclass, replace
 from statistics import median
 
-from neige.core.model import Line, Node, Reading, Surface
+from neige.core.model import Line, Node, Reading, Surface, Word
 from neige.core.model.outline import Run
 from neige.core.outline.paragraphs import BULLET
 
@@ -56,15 +56,20 @@ def _around(line: Line, s: Surface) -> Inlay | None:
     before = after = ""
     if words[first].x < box.x - SPILL:
         before = words[first].text[: len(words[first].text) - len(words[first].text.lstrip(OPENING))]
-    if words[last].x + words[last].w > box.right + SPILL:
+    if _end(words[last]) > box.right + SPILL:
         after = words[last].text[len(words[last].text.rstrip(CLOSING)) :]
     if (words[first].x < box.x - SPILL and not before) or (
-        words[last].x + words[last].w > box.right + SPILL and not after
+        _end(words[last]) > box.right + SPILL and not after
     ):
         return None
     beside = [k for k in (first - 1, last + 1) if 0 <= k < len(words)]
     gaps = [max(box.x - words[k].x - words[k].w, words[k].x - box.right) for k in beside]
     return Inlay(s, first, last, before, after) if min(gaps) <= 0.6 * box.h else None
+
+
+def _end(w: Word) -> float:
+    """Where a word ends: its ink says so even where a box's padding parts its punctuation from it."""
+    return max(w.x + w.w, w.ink.right)
 
 
 def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None:
