@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Sequence
 from dataclasses import replace
@@ -9,6 +10,7 @@ from dataclasses import replace
 from neige.core.model import Fill, Node, Outline, Pin, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
 from neige.core.outline.check import check
+from neige.core.outline.containers import contain
 from neige.core.outline.cuts import compose
 from neige.core.outline.inlays import find_inlays, lay_in, without_inlays
 from neige.core.outline.layout import lay_out
@@ -29,6 +31,8 @@ BAR = 120.0  # px from the page's top above which its bar ends
 SECOND_BAR = 4  # entries that a bar under the first has at least
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most
+SIDE_COLUMN = 480.0  # px that a column at the page's side is high at least
+SIDE_WIDTHS = (56.0, 420.0)  # px
 SECTION_GAP = 40.0  # px above a heading that starts a new section
 
 
@@ -46,6 +50,7 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     lay_out(root, reading, 0.0, reading.width)
     said.share(root)
     title = give_roles(root, reading)
+    contain(root)
     said.set_roles(root)
     give_names(root, reading)
     said.set_names(root)
@@ -145,6 +150,14 @@ def _build(
     content = find_controls(content, node, reading)
     if not content:
         return
+    if node.tag == "body" and (side := _side_column(content, reading)):
+        rest = [c for c in content if c is not side]
+        beside = compose(rest, lambda n: tight(n, reading))
+        if beside.kind != "block" or beside.surface is not None or beside.tag != "div":
+            beside = Node("block", beside.rect, children=[beside])
+        order = [side, beside] if side.rect.x < beside.rect.x else [beside, side]
+        node.children = [Node("row", union(c.rect for c in order), children=order)]
+        return
     bar, rest = _top_bar(node, content, reading)
     if bar:
         below = compose(rest, lambda n: tight(n, reading))
@@ -177,6 +190,22 @@ def _top_bar(node: Node, content: list[Node], reading: Reading) -> tuple[list[No
     free = min(tight(c, reading).y for c in rest) - max(b.bottom for b in boxes) >= 20
     brief = all(c.kind != "text" or (len(c.lines) == 1 and len(node_text(c).split()) <= 4) for c in bar)
     return (bar, rest) if level and wide and free and brief else ([], content)
+
+
+def _side_column(content: list[Node], reading: Reading) -> Node | None:
+    """The panel at the page's side that everything else leaves room for, down to the page's end: a column that stays in its
+    place while the page scrolls ends where the window did when the picture was taken."""
+    for c in content:
+        r = c.rect
+        if c.surface is None or r.y > 2 or r.h < SIDE_COLUMN or not SIDE_WIDTHS[0] <= r.w <= SIDE_WIDTHS[1]:
+            continue
+        others = [d.rect for d in content if d is not c]
+        left, right = r.x <= 2, r.right >= reading.width - 2
+        if (left and others and all(o.x >= r.right - 2 for o in others)) or (
+            right and others and all(o.right <= r.x + 2 for o in others)
+        ):
+            return c
+    return None
 
 
 def _framed_photo(n: Node, reading: Reading) -> Node:
@@ -452,6 +481,36 @@ def _bands(root: Node, reading: Reading) -> None:
         )
 
 
+def _sections(column: Node, reading: Reading) -> None:
+    """Divide a page's wide column where lines run from side to side, or else where its largest headings of one kind stand far
+    below what is above them."""
+    kids = column.children
+    rules = [i + 1 for i, n in enumerate(kids[:-1]) if n.kind == "rule" and n.rect.w >= FULL * column.rect.w]
+    starts = [(kids[i - 1].rect.bottom, i) for i in rules] or _heads_apart(kids, reading)
+    if not starts or starts[0][1] == 0:
+        return
+    tops = [column.rect.y, *(y for y, _ in starts), column.rect.bottom]
+    bounds = [0, *(i for _, i in starts), len(kids)]
+    column.children = [
+        Node("block", edges(column.rect.x, top, column.rect.right, bottom), children=kids[a:b], attributes={"band": "1"})
+        for top, bottom, a, b in zip(tops, tops[1:], bounds, bounds[1:])
+    ]  # fmt: skip
+
+
+def _heads_apart(kids: list[Node], reading: Reading) -> list[tuple[float, int]]:
+    """(y, index) of the children that begin with the largest heading that occurs more than once, with room above it."""
+    big = heading_styles(reading)
+    base = reading.styles[body_style(reading)].size if reading.styles else 16.0
+    found: dict[int, list[tuple[float, int]]] = {}
+    for i, (above, n) in enumerate(itertools.pairwise(kids), start=1):
+        gap = n.rect.y - above.rect.bottom
+        first = next((t for t in n.walk() if t.kind == "text"), None)
+        if first is not None and first.style in big and reading.styles[first.style].size >= 1.3 * base and gap >= SECTION_GAP:
+            found.setdefault(first.style, []).append((n.rect.y - gap / 2, i))
+    repeated = [k for k, v in found.items() if len(v) > 1]
+    return found[max(repeated, key=lambda k: big[k])] if repeated else []
+
+
 def _ends_bar(group: list[Node], above: int) -> bool:
     """Is what has been gathered at the page's top a bar, or the second one of two?"""
     rows = [g for g in group if g.kind != "rule"]
@@ -492,7 +551,7 @@ def _sidebar(root: Node, row: Node, reading: Reading) -> None:
         if (
             child.surface
             and (child.rect.x <= 2 or child.rect.right >= reading.width - 2)
-            and child.rect.h > 0.6 * reading.height
+            and child.rect.h > min(0.6 * reading.height, SIDE_COLUMN)
         ):
             child.attributes["edge"] = "1"
         elif child.surface is None:
@@ -510,5 +569,6 @@ def _sidebar(root: Node, row: Node, reading: Reading) -> None:
                     right,
                     max(child.rect.bottom, reading.height if right == reading.width else child.rect.bottom),
                 )
+                _sections(child, reading)
     row.attributes["page"] = "1"
     root.children = [row]

@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections import defaultdict
 
+import numpy as np
+
 from neige.core.model import Node, Reading, Rect
+from neige.core.outline.menus import give_room
 from neige.core.outline.words import ACTION, body_style, node_text, texts_in
-from neige.core.reading.colour import chroma
+from neige.core.reading.colour import chroma, from_hex, oklab
 
 PHOTO = (140.0, 90.0)  # px: a card's picture is at least as large
 CARDS = 3  # so many cards, or
+PAGES = 3  # numbers that follow on each other
+MINOR = 0.25  # of the words in the page's link ink: a rarer one says something else than that it leads somewhere
 GALLERY = 4  # so many pictures beside each other, are alike
 SAME_SIZE = (4.0, 12.0)  # px by which the widths and heights of like pictures may differ
 
@@ -34,6 +40,27 @@ def link_texts(root: Node, reading: Reading) -> None:
         if code and r.box:
             code_boxes.add((r.box.fill.colour, r.box.border_colour))
 
+    words: dict[int, int] = defaultdict(int)
+    for t in texts_in(root):
+        for r in t.runs:
+            words[r.style] += len(r.text.split())
+    usual = max((i for i in accents if not reading.styles[i].underline), key=lambda i: words[i], default=-1)
+
+    def leads(i: int) -> bool:
+        """Is a style's ink that of the page's links, rather than one that says good, bad or new?"""
+        s = reading.styles[i]
+        if s.underline or usual < 0:
+            return True
+        a, b = oklab(from_hex(s.colour)), oklab(from_hex(reading.styles[usual].colour))
+        return float(np.hypot(*(a - b)[1:])) < 0.07 or words[i] >= MINOR * words[usual]
+
+    def says(n: Node) -> bool:
+        """Words that a link may have: not a number, a price or a code, nor a sentence."""
+        text = node_text(n)
+        return bool(re.search(r"[^\W\d_]{2}", text)) and not text.startswith("#") and (
+            not text.endswith(".") or len(text.split()) > 3
+        )  # fmt: skip
+
     def dated(n: Node) -> bool:
         return bool(re.search(r"\b(19|20)\d\d\b.*([-–—]|\b(19|20)\d\d)", node_text(n)))
 
@@ -47,6 +74,7 @@ def link_texts(root: Node, reading: Reading) -> None:
                 and len(n.lines) <= 2
                 and len(node_text(n).split()) <= 8
                 and (main.underline or not main.uppercase)
+                and (main.underline or (leads(n.style) and says(n)))
                 and (main.underline or not (main.category == "monospace" or dated(n)))
             ):
                 n.tag = "a"
@@ -91,6 +119,25 @@ def link_texts(root: Node, reading: Reading) -> None:
             if len(members) >= 2:
                 for t in members:
                     t.tag = "a"
+
+
+def link_pages(root: Node) -> None:
+    """Whole numbers that follow on each other side by side lead to pages; so does what stands beside them."""
+    for n in root.walk():
+        if n.kind not in ("row", "grid") or n.tag not in ("div", "nav") or len(n.children) < PAGES:
+            continue
+        numbers = [node_text(c) for c in n.children if c.kind == "text" and node_text(c).isdigit()]
+        brief = all(c.kind in ("text", "image") and len(node_text(c).split()) <= 2 for c in n.children)
+        follow = [int(b) - int(a) == 1 for a, b in itertools.pairwise(numbers)]
+        if len(numbers) >= PAGES and all(follow) and brief and max(map(len, numbers)) <= 3:
+            n.tag = "nav"
+            n.attributes["label"] = "Pages"
+            for c in n.children:
+                if c.kind == "text":
+                    c.tag = "a"
+            give_room(n)
+            if all(c.tag == "a" for c in n.children):
+                n.attributes["list"] = "1"
 
 
 def link_pictures(root: Node, reading: Reading) -> None:

@@ -32,6 +32,8 @@ NEAR_WEIGHT = 200  # by which entries of one menu may have been read too light o
 NEAR_INK = 0.12  # in OKLab likewise
 LOW = 0.55  # of the page's height below which its foot begins
 FOOT = 0.35  # of the page's height that its foot has at most
+FOOT_GAP = 24.0  # px above a foot that has no box of its own
+FOOT_PICTURE = 48.0  # px: a higher picture is none of a foot's
 COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
 ARROW = 22.0  # px: the largest arrow or counter at an entry's end
 LEVEL = 6.0  # px by which the middles of what belongs together may differ
@@ -140,21 +142,23 @@ def give_room(links: Node) -> None:
         if plain:
             reach = max(0.0, min(12.0, (TARGET_SIZE - c.rect.h) / 2))
             c.attributes["reach"] = f"{reach:g}"
-            if c.kind == "text":
+            if c.kind in ("text", "image"):
                 c.attributes["pad"] = f"{reach:g} {side:g}"
             else:
                 top, right, bottom, left = c.padding
                 c.padding = (top + reach, right + side, bottom + reach, left + side)
-        if i:
+        if i and c.gap != AUTO:
             c.gap -= side * (plain + _is_plain_link(kids[i - 1]))
-        elif plain:
+        elif plain and not i:
             c.gap -= side
     if kids[-1].attributes.get("reach"):
         links.attributes["end"] = f"{side:g}"
 
 
 def _is_plain_link(c: Node) -> bool:
-    """A link without a box of its own: its words, or an icon with them."""
+    """A link without a box of its own: its words, or an icon with them, or an icon alone."""
+    if c.kind == "image":
+        return bool(c.attributes.get("linked")) and c.surface is None
     return c.tag == "a" and c.surface is None and c.kind in ("text", "row")
 
 
@@ -181,8 +185,9 @@ def set_alike(entries: list[Node], reading: Reading) -> None:
                 r.style = usual
 
 
-def find_foot(root: Node) -> None:
-    """Without a band of its own the page's foot is the largest low box round its copyright line that stands at the end."""
+def find_foot(root: Node, reading: Reading) -> None:
+    """Without a band of its own the page's foot is the largest low box round its copyright line that stands at the end, or
+    what stands at the end of the page around that line, below the widest gap."""
     if any(n.tag == "footer" for n in root.walk()):
         return
     height = root.rect.h
@@ -205,10 +210,52 @@ def find_foot(root: Node) -> None:
             and not any(d.tag in ("h1", "main", "table") for d in n.walk())
         ):
             if n.kind == "text":
-                return
+                break
             n.tag = "footer"
             n.reasons.append("the box of the copyright line at the page's end")
             return
+    _part_foot(root, path(root), reading)
+
+
+def _part_foot(root: Node, way: list[Node], reading: Reading) -> None:
+    """Part the last small texts of the page's middle, the copyright line among them, from what is above the gap over them."""
+    main = root.children[-1] if root.children else None
+    if main is None or main.tag != "main" or main.kind != "block" or main not in way or main.surface is not None:
+        return
+    kids = main.children
+    at = next((i for i, c in enumerate(kids) if c in way), 0)
+    base = reading.styles[body_style(reading)].size
+
+    def small(c: Node) -> bool:
+        return c.kind != "table" and not any(
+            d.kind in ("field", "table")
+            or d.surface is not None
+            or (d.kind == "image" and d.rect.h > FOOT_PICTURE)
+            or (d.kind == "text" and reading.styles[d.style].size > 1.2 * base)
+            for d in c.walk()
+        )
+
+    first = at
+    while first > 1 and kids[first].gap < FOOT_GAP and small(kids[first - 1]):
+        first -= 1
+    part = kids[first:]
+    if not first or kids[first].gap < FOOT_GAP or not all(map(small, part)) or len(" ".join(map(str, map(words_of, part)))) > 900:
+        return
+    box = union(c.rect for c in part)
+    if box.y < LOW * root.rect.h or box.h > FOOT * root.rect.h:
+        return
+    x, w = main.rect.x, main.rect.w
+    foot = Node(
+        "block", Rect(x, box.y, w, main.rect.bottom - box.y), tag="footer", children=part, width="fill", gap=part[0].gap,
+        padding=(0.0, main.padding[1], main.padding[2], main.padding[3]),
+        attributes={k: v for k, v in main.attributes.items() if k in ("band", "container")},
+        reasons=["small texts around the copyright line at the page's end"],
+    )  # fmt: skip
+    part[0].gap = 0.0
+    main.children = kids[:first]
+    main.rect = Rect(x, main.rect.y, w, kids[first - 1].rect.bottom - main.rect.y)
+    main.padding = (*main.padding[:2], 0.0, main.padding[3])
+    root.children.append(foot)
 
 
 def wrap_searches(root: Node) -> None:

@@ -8,7 +8,8 @@ from collections.abc import Callable
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
-from neige.core.outline.links import link_pictures, link_texts
+from neige.core.outline.icons import link_icons
+from neige.core.outline.links import link_pages, link_pictures, link_texts
 from neige.core.outline.menus import (
     as_menu,
     find_foot,
@@ -222,13 +223,15 @@ def give_roles(root: Node, reading: Reading) -> str:
         )
         return "Untitled page"
     _landmarks(root, reading)
-    find_foot(root)
+    find_foot(root, reading)
     find_menus(root, reading)
     _panel_heads(root, reading)
     _headings(root, reading)
     _labels(root)
     link_texts(root, reading)
     link_pictures(root, reading)
+    link_icons(root, reading)
+    link_pages(root)
     stack_lists(root, reading)
     _lists(root, reading)
     _forms(root)
@@ -254,6 +257,10 @@ def _landmarks(root: Node, reading: Reading) -> None:
                 col.attributes["label"] = "Sections"
             elif col.rect.w > 0.5 * root.rect.w:
                 col.tag = "main"
+                for c in col.children:
+                    heads = any(t.style in heading_styles(reading) for t in texts_in(c))
+                    if c.attributes.get("band") and c.surface is None and heads:
+                        c.tag = "section"
                 if col.children:
                     first, last = col.children[0], col.children[-1]
                     if (
@@ -304,10 +311,15 @@ def _landmarks(root: Node, reading: Reading) -> None:
         for m in middle:
             if m.tag == "section" and m.rect.h > MOSTLY * height:
                 m.tag = "div"  # nearly all of the page is no section of it
-        main = Node("block", union(m.rect for m in middle), tag="main", children=middle, width="fill")
-        main.gap = middle[0].rect.y - (header[-1].rect.bottom if header else 0.0)
-        for a, m in zip([None, *middle], middle):
-            m.gap = m.rect.y - a.rect.bottom if a else 0.0
+        gap = middle[0].rect.y - (header[-1].rect.bottom if header else 0.0)
+        if len(middle) == 1 and middle[0].surface is None and middle[0].kind == "block":
+            main = middle[0]  # it needs no box of its own inside
+            main.tag = "main"
+        else:
+            main = Node("block", union(m.rect for m in middle), tag="main", children=middle, width="fill")
+            for a, m in zip([None, *middle], middle):
+                m.gap = m.rect.y - a.rect.bottom if a else 0.0
+        main.gap = gap
         out.append(main)
     if len(footer) > 1:
         foot = Node("block", union(f.rect for f in footer), tag="footer", children=footer, width="fill")

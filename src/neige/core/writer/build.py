@@ -201,6 +201,8 @@ class Builder:
                 declarations.pop("font-weight")
             if r.tag == "em":
                 declarations.pop("font-style", None)
+            if style.family != main.family:
+                declarations["line-height"] = "1"  # another face must not push its line's neighbours away
             if r.box is not None:
                 declarations |= self.paint(r.box) | {"padding": self._tight_padding(r.padding)}
             name = "link" if r.tag == "a" else r.tag or ("mark" if r.box else self.style_names[r.style])
@@ -317,6 +319,9 @@ class Builder:
                     out["margin-inline"] = rem(-outset)
                     narrow["margin-inline"] = "0"
             self._limit(n, out)
+            if n.width == "contained":
+                out["inline-size"] = f"min(100% - 2 * {GUTTER}, {rem(n.rect.w)})"
+                out["margin-inline"] = "auto"
         elif parent.kind == "row":
             if n.gap == AUTO:
                 out["margin-inline-start"] = "auto"
@@ -582,6 +587,8 @@ class Builder:
             attributes["type"] = "submit"
         if n.tag == "nav":
             attributes["aria-label"] = n.attributes.get("label", "Main")
+        elif n.tag in ("a", "button") and n.attributes.get("label"):
+            attributes["aria-label"] = n.attributes["label"]
         if hug and len(n.children) == 1 and len(texts) == 1 and len(texts[0].lines) >= 1:
             t = texts[0]
             style = self.reading.styles[t.style]
@@ -667,6 +674,9 @@ class Builder:
             link = (
                 {"display": "block"} | ({} if n.width == "fill" else {"inline-size": "fit-content"}) | placed
             )
+            if n.attributes.get("pad"):
+                block, inline = (float(v) for v in n.attributes["pad"].split())
+                link |= {"padding": f"{rem(block)} {rem(inline)}", "margin-block-end": rem(-float(n.attributes["reach"]))}
             e = Element("a", {"class": self.sheet.named(f"{name}-link", link, narrow), "href": "#"}, [e])
         else:
             self._finish(e, self.sheet.named(name, placed | painted, narrow))

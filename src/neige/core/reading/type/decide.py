@@ -37,6 +37,7 @@ KNOWN_INK = 6.0  # chi² that a candidate gains whose ink is one of the page's
 PLAIN = (oklab(np.array([255.0, 255.0, 255.0])), oklab(np.zeros(3)))
 UNLIKE_EACH_OTHER = 0.22  # residual of a group's type from which its members are taken one by one
 FOUND = 0.9  # correlation at which a word is found inside ink
+NEAR_SIZE = 0.022  # by which sizes of one family differ that may be meant to be one
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
 ICON = 0.4  # residual from which a lone sign beside words is an icon
 CODE_SIZES = (
@@ -87,6 +88,7 @@ def find_types(pieces: list[Piece], pins: Sequence[Pin], scale: int) -> list[Typ
         for p in _strays(types, scale):
             _found_type([p], [fits_of[id(p)]], types, families, sigma, scale)
     _absorb_rare(types, scale)
+    _agree(types, scale)
     for kind in types:
         _untangle_icons(kind, types, scale)
     for kind in list(types):
@@ -286,7 +288,7 @@ def tidy_size(size: float, widest: float) -> float:
     tolerance = float(np.clip(size * 0.9 / max(widest, 1.0), 0.012, 0.45))
     for step in (1.0, 0.5, 0.2, 0.1):
         near = round(size / step) * step
-        if abs(near - size) <= tolerance * (1.0 if step == 1 else 0.6):
+        if abs(near - size) <= tolerance * (1.3 if step == 1 else 0.6):
             return round(near, 3)
     return round(size, 2)
 
@@ -348,6 +350,24 @@ def _absorb_rare(types: list[Type], scale: int) -> None:
                 letters[id(rare)] -= p.letters
                 letters[id(best[1])] += p.letters
     types[:] = [t for t in types if t.members]
+
+
+def _agree(types: list[Type], scale: int) -> None:
+    """Types of one family whose sizes hardly differ are set at the size of the one with more letters, if that draws them as well:
+    bold and italic words stand in lines of another weight, at the same size."""
+    for t in sorted(types, key=lambda t: t.letters):
+        sample = _sample(t.members)
+        for u in sorted(types, key=lambda u: -u.letters):
+            near = 0 < abs(t.size / u.size - 1) <= NEAR_SIZE and abs(t.tracking - u.tracking) < 0.02
+            if u is t or not near or u.letters < 1.5 * t.letters or not sample:
+                continue
+            if u.instance.face.family != t.instance.face.family:
+                continue
+            drawn = _mean([match(p, t.row, u.size, t.tracking, scale) for p in sample], sample)
+            own = _mean([match(p, t.row, t.size, t.tracking, scale) for p in sample], sample)
+            if drawn <= own + 0.01 + 0.3 / max(t.letters, 6):
+                t.size = u.size
+                break
 
 
 def _untangle_icons(kind: Type, types: list[Type], scale: int) -> None:

@@ -87,8 +87,9 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
 
 
 def _steady(line: Line, styles: list[TypeStyle]) -> Line:
-    """A lone word measured in a near twin of its line's type, or too short to tell, is set as the words around it."""
-    if len(line.words) < 4:
+    """A lone word measured in a near twin of its line's type, in another family, or too short to tell, is set as the words
+    around it: code, bold and italic words stand in a line, but no two families of text."""
+    if len(line.words) < 3:
         return line
     main = styles[line.style]
     out = []
@@ -104,8 +105,11 @@ def _steady(line: Line, styles: list[TypeStyle]) -> Line:
             s.family == main.family and s.italic == main.italic and abs(s.weight - main.weight) <= 100
             and abs(s.size / main.size - 1) <= TWIN and ink < 0.05
         )  # fmt: skip
+        foreign = s.family != main.family and "monospace" not in (s.category, main.category) and ink < 0.12 and (
+            abs(s.size / main.size - 1) <= 0.15
+        )  # fmt: skip
         tiny = sum(c.isalnum() for c in w.text) <= 1 and abs(s.size / main.size - 1) < 0.4 and ink < 0.1
-        out.append(replace(w, style=line.style) if plain and (twin or tiny) else w)
+        out.append(replace(w, style=line.style) if plain and (twin or tiny or foreign) else w)
     return replace(line, words=tuple(out))
 
 

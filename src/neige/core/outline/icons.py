@@ -1,0 +1,131 @@
+"""Icons that lead somewhere: rows of marks, buttons with nothing but an icon, the tools at the end of the page's bar."""
+
+from __future__ import annotations
+
+import itertools
+
+from neige.core.model import Node, Reading
+from neige.core.outline.menus import TOP, give_room
+from neige.core.outline.words import texts_in, words_of
+
+LARGEST = 40.0  # px: a larger picture is no icon in a row of them
+TOOL = 28.0  # px: an icon in the page's bar
+BUTTON = 72.0  # px: the largest button that has only an icon
+MARKS = 3  # so many icons beside each other lead somewhere
+APART = 0.45  # of an icon's height: closer ones are one scale (stars)
+EVEN = 0.34  # of the usual pitch by which a row's pitches may differ
+FACE = (16.0, 56.0)  # px: the picture of whoever is signed in
+
+
+def link_icons(root: Node, reading: Reading) -> None:
+    """Link icons that stand where only links or buttons do. Their names are for the developer to give: they are numbered."""
+    linked = {id(d) for n in root.walk() if n.tag in ("a", "button", "label", "search") for d in n.walk()}
+    for n in root.walk():
+        if n.kind in ("row", "grid") and id(n) not in linked:
+            _row_of_marks(n, reading)
+            _row_of_buttons(n, reading)
+    for head in (n for n in root.walk() if n.tag in ("header", "nav") and n.rect.y < TOP and n.rect.h < TOP):
+        _tools(head, reading)
+        break
+
+
+def _is_icon(n: Node, reading: Reading, largest: float) -> bool:
+    return n.kind == "image" and max(n.rect.w, n.rect.h) <= largest and reading.cutouts[n.cutout].kind == "icon"
+
+
+def _row_of_marks(n: Node, reading: Reading) -> None:
+    kids = n.children
+    if len(kids) < MARKS or not all(_is_icon(c, reading, LARGEST) for c in kids):
+        return
+    heights = [c.rect.h for c in kids]
+    pitch = [b.rect.cx - a.rect.cx for a, b in itertools.pairwise(kids)]
+    gaps = [b.rect.x - a.rect.right for a, b in itertools.pairwise(kids)]
+    usual = sorted(pitch)[len(pitch) // 2]
+    even = max(abs(p - usual) for p in pitch) <= EVEN * usual
+    if max(heights) > 2.2 * min(heights) or min(gaps) < APART * min(heights) or not even:
+        return
+    for k, c in enumerate(kids, 1):
+        c.attributes["linked"] = "1"
+        c.attributes.setdefault("alt", f"Link {k} of {len(kids)}")
+    if n.kind == "row":
+        give_room(n)
+    if n.tag == "div" and not n.attributes.get("list"):
+        n.attributes["list"] = "1"
+
+
+def _row_of_buttons(n: Node, reading: Reading) -> None:
+    """Like small boxes side by side, each with an icon and nothing else."""
+    boxes = [c for c in n.children if _is_icon_box(c, reading)]
+    if len(boxes) < 2 or len(boxes) < len(n.children):
+        return
+    sizes = [(c.rect.w, c.rect.h) for c in boxes]
+    if max(w for w, _ in sizes) - min(w for w, _ in sizes) > 4 or max(h for _, h in sizes) - min(h for _, h in sizes) > 4:
+        return
+    for k, c in enumerate(boxes, 1):
+        c.tag = "a"
+        c.attributes["role"] = "button"
+        c.attributes["label"] = f"Link {k} of {len(boxes)}"
+        c.reasons.append("one of several like boxes with nothing but an icon")
+
+
+def _is_icon_box(c: Node, reading: Reading) -> bool:
+    icons = [d for d in c.walk() if not d.children]
+    return (
+        c.surface is not None
+        and c.surface.picture < 0
+        and c.tag == "div"
+        and max(c.rect.w, c.rect.h) <= BUTTON
+        and abs(c.rect.w - c.rect.h) <= 6
+        and bool(icons)
+        and all(_is_icon(d, reading, BUTTON) for d in icons)
+    )
+
+
+def _tools(head: Node, reading: Reading) -> None:
+    """Lone icons in the page's bar, but its mark, are tools; a face with one or two short texts at its end is the account."""
+    taken = {
+        id(d) for n in head.walk() if n.tag in ("a", "button", "label", "search", "form") and n is not head for d in n.walk()
+    }  # fmt: skip
+    left = min((d.rect.x for d in head.walk() if not d.children), default=0.0)
+    for row in head.walk():
+        if row.kind != "row" or id(row) in taken:
+            continue
+        if row is not head and _is_account(row, head, reading):
+            row.tag = "a"
+            for d in row.walk()[1:]:
+                d.tag = "span" if d.kind != "image" else d.tag
+            taken |= {id(d) for d in row.walk()}
+            continue
+        found = [
+            c
+            for i, c in enumerate(row.children)
+            if _is_icon(c, reading, TOOL)
+            and c.rect.x > left + 2
+            and id(c) not in taken
+            and min(c.rect.w, c.rect.h) > 8
+            # an icon right before or after words belongs to them
+            and not any(
+                k.kind == "text" and min(abs(k.rect.x - c.rect.right), abs(c.rect.x - k.rect.right)) < 12
+                for k in row.children[max(0, i - 1) : i + 2]
+            )
+        ]
+        for k, c in enumerate(found, 1):
+            c.attributes["linked"] = "1"
+            c.attributes.setdefault("alt", f"Tool {k} of {len(found)}")
+        if found and len(found) == len(row.children):
+            give_room(row)
+
+
+def _is_account(row: Node, head: Node, reading: Reading) -> bool:
+    texts = texts_in(row)
+    faces = [d for d in row.walk() if d.kind == "image"]
+    return (
+        row.rect.right > head.rect.right - 0.2 * head.rect.w
+        and row.surface is None
+        and len(faces) == 1
+        and FACE[0] <= faces[0].rect.h <= FACE[1]
+        and reading.cutouts[faces[0].cutout].kind == "image"
+        and 1 <= len(texts) <= 2
+        and all(len(t.lines) == 1 and len(words_of(t)) <= 3 and t.tag == "p" for t in texts)
+        and not any(d.tag in ("a", "button") or d.kind == "field" for d in row.walk())
+    )
