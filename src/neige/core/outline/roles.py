@@ -105,7 +105,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         return _field(n, node_text(n), reading)
     if (
         one_line and len(words) <= 8 and TEXTAREA[0] < n.rect.h <= TEXTAREA[1] and n.rect.w >= 160 and pale and framed
-        and texts[0].rect.y - n.rect.y < 24 and left < 40 and not pictures and contrast(inked.colour, s.fill.colour) < 7
+        and texts[0].rect.y - n.rect.y < 24 and left < 40 and not pictures
+        and (contrast(inked.colour, s.fill.colour) < 7 or len(words) <= 3)
     ):  # fmt: skip
         return _field(n, node_text(n), reading)
     if one_line and len(words) <= 6 and n.rect.h <= BUTTON_MAX[1]:
@@ -122,7 +123,10 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
             and chroma(inked.colour) < 0.09
         ):
             return _field(n, node_text(n), reading)
-        if (even and n.rect.w <= BUTTON_MAX[0]) or (even and ACTION.match(node_text(n)) and n.rect.w < 900):
+        asking = bool(ACTION.match(node_text(n))) and not pale
+        # the rest of an uneven button is an icon that could not be told from what is behind it
+        nearly = asking and len(words) <= 4 and n.rect.w <= BUTTON_MAX[0] and min(left, right) >= 8 and max(left, right) < 90
+        if (even and n.rect.w <= BUTTON_MAX[0]) or (even and ACTION.match(node_text(n)) and n.rect.w < 900) or nearly:
             v_even = abs((texts[0].rect.cy) - n.rect.cy) <= 5
             if (
                 v_even
@@ -177,7 +181,8 @@ def _field(n: Node, placeholder: str, reading: Reading) -> Node:
 
 
 def _choices(content: list[Node], reading: Reading) -> list[Node]:
-    """A small framed square or disc right before a text is a checkbox or radio button with that label."""
+    """A small framed square or disc right before a text is a check box or radio button with that label; so is a picture of that
+    size in line with one: it is the one that was chosen."""
     out = list(content)
     boxes = [
         n
@@ -185,11 +190,13 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
         if (n.surface or n.kind == "image")
         and 9 <= n.rect.w <= 24
         and abs(n.rect.w - n.rect.h) <= 1.5
-        and not n.children
+        and all(c.kind == "image" for c in n.children)
     ]
+    framed = [n for n in boxes if not n.children and n.surface and (any(n.surface.border) or contrast(n.surface.fill.colour, "#ffffff") < 1.2)]
     for box in boxes:
         s = box.surface
-        framed = bool(s and any(s.border)) or (s is not None and contrast(s.fill.colour, "#ffffff") < 1.2)
+        like = [f for f in framed if f is not box and abs(f.rect.cx - box.rect.cx) <= 2 and abs(f.rect.w - box.rect.w) <= 3]
+        chosen = (box.kind == "image" or bool(box.children)) and bool(like)
         label = next(
             (
                 t
@@ -200,17 +207,26 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
             ),
             None,
         )
-        if label is None or not framed or label.tag != "p":
+        if label is None or not (box in framed or chosen) or label.tag != "p":
             continue
-        radio = bool(s and s.radius >= 0.45 * box.rect.w)
+        of = like[0].surface if chosen else s
+        radio = bool(of and of.radius >= 0.4 * of.rect.w)
         node = Node("field", box.rect, tag="input", surface=s, style=label.style)
         node.attributes["type"] = "radio" if radio else "checkbox"
+        if chosen:
+            node.attributes["checked"] = s.fill.colour if s else _liveliest(reading)
+            node.surface = None
         label.tag = "label"
         row = Node("row", union([box.rect, label.rect]), tag="div", children=[node, label])
         row.attributes["role"] = "choice"
         out[out.index(box)] = row
         out.remove(label)
     return out
+
+
+def _liveliest(reading: Reading) -> str:
+    """The palette's strongest colour, which is what chosen fields are painted in."""
+    return max((p.colour for p in reading.palette), key=lambda c: (chroma(c), c), default="#000000")
 
 
 def give_roles(root: Node, reading: Reading) -> str:

@@ -336,6 +336,8 @@ class Builder:
                 out["margin-block-end"] = rem(-float(n.attributes["reach"]))
             if n.width == "grow":
                 out["flex"] = f"0 1 {rem(n.rect.w)}"
+                if n.kind == "field":
+                    out["min-inline-size"] = "0"  # a field's own idea of its width must not outgrow its place
             elif n.width == "max":
                 self._limit(n, out)
             elif n.kind == "image":
@@ -723,6 +725,10 @@ class Builder:
                 "block-size": rem(n.rect.h),
                 "appearance": "none",
             }
+            if n.attributes.get("checked"):
+                attributes["checked"] = ""
+                declared["appearance"] = "auto"
+                declared["accent-color"] = self.colours.name(n.attributes["checked"])
         else:
             left, text_style = self.field_looks.get(id(n), (n.padding[3], n.style))
             style = self.reading.styles[text_style]

@@ -26,6 +26,7 @@ from neige.core.reading.surfaces.cards import (
     extend_to_images,
     fit_in,
     frame_up,
+    join_alike,
     join_sides,
     join_stacks,
     pool_alike,
@@ -37,6 +38,7 @@ from neige.core.reading.surfaces.frame import Border, SoftShadow, find_border, f
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
 from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, soft_shade
+from neige.core.reading.surfaces.choices import close_rings
 from neige.core.reading.surfaces.rules import find_rules
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
@@ -112,6 +114,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     regions = [r for r in scan.regions if not _in_glyph(r, text, scale)]
     background = _background(scan.working, scan.hulls, scan.ramps)
     surfaces = _surfaces(regions, scan.pixels, scan.ramps, background, scale)
+    surfaces = close_rings(join_alike(surfaces), scan.pixels, scale)
     surfaces = drop_straddled(join_sides(join_stacks(surfaces, picture.width)), picture.width)
     surfaces = drop_shade(round_corners(scan.pixels, surfaces, scale))
     rules = [r for r in scan.rules if not _in_word(r.rect, text)]

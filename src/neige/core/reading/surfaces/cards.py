@@ -17,6 +17,7 @@ STRIP = 14.0  # px: the width of a strip of shade between cards
 SHADE_GAP = 14.0  # px from such a strip to the cards
 LARGE = 20_000.0  # px² from which a plain area may be a flat part of a picture
 
+SAME_FILL = 2  # 8-bit steps between the colours of pieces of one fill
 
 def join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
     """Regions piled up with the same left and right edge are the head, body and foot of one card: give them that card.
@@ -39,6 +40,37 @@ def join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
         if len(pile) > 1:
             _replace_pile(out, pile)
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def join_alike(surfaces: list[Surface]) -> list[Surface]:
+    """Boxes that abut with the same two sides in line, in colours that cannot be told apart, are one: a rasteriser may round a
+    translucent fill otherwise from one tile to the next."""
+    out = sorted(surfaces, key=lambda s: (s.rect.y, s.rect.x))
+    n = 0
+    while n < len(out):
+        a = out[n]
+        other = next((b for b in out if b is not a and _one_fill(a, b)), None)
+        if other is None:
+            n += 1
+            continue
+        r, q = a.rect, other.rect
+        whole = edges(min(r.x, q.x), min(r.y, q.y), max(r.right, q.right), max(r.bottom, q.bottom))
+        larger = a if r.area >= q.area else other
+        shadow = a.shadow or other.shadow
+        joined = replace(larger, rect=whole, radius=max(a.radius, other.radius), corners=None, shadow=shadow)
+        out = [joined if s is a else s for s in out if s is not other]
+        n = 0
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def _one_fill(a: Surface, b: Surface) -> bool:
+    if a.fill.stops or b.fill.stops or a.fill.colour == b.fill.colour or any(a.border) or any(b.border):
+        return False
+    r, q = a.rect, b.rect
+    level = abs(r.y - q.y) <= 1 and abs(r.h - q.h) <= 1 and abs(r.right - q.x) <= 1
+    if not level:
+        return False
+    return all(abs(int(a.fill.colour[i : i + 2], 16) - int(b.fill.colour[i : i + 2], 16)) <= SAME_FILL for i in (1, 3, 5))
 
 
 def frame_up(surfaces: list[Surface], rules: list[Rule]) -> tuple[list[Surface], list[Rule]]:

@@ -17,6 +17,9 @@ from neige.core.reading.text.recognise import Recogniser, Spelling
 INKED = 0.18  # cover from which a pixel counts as ink when boxes are drawn around it
 SPLIT_GAP = 1.15  # of the ink height: a wider gap parts two texts that stand on one baseline
 OTHER_GROUND = 30.0  # 8-bit steps between a badge and what it lies on
+RINGS = set("Oo0QC©●◯○")
+FRAMED = 0.86  # of a box's width and height that an outline round its words takes
+HOLLOW = 0.3  # of its box that an outline covers at most
 RIM = 0.75  # of a badge's rim that is in its colour
 LONG_LINE = 24.0  # times its height: longer crops are read in parts
 AWAY = 0.1  # px of width that a gap loses for each px that it stands off its space
@@ -91,6 +94,15 @@ def _strokes(
     return inked & (flat == 0) & (tall == 0), flat > 0
 
 
+def _unframed(inked: NDArray[np.bool_], width: float, height: float) -> NDArray[np.bool_]:
+    """Ink without the outline of a button that was detected as one with its words: as large as the box, and nearly all hollow."""
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(inked.astype(np.uint8), connectivity=8)
+    w, h, area = stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT], stats[:, cv2.CC_STAT_AREA]
+    frame = (w >= FRAMED * width) & (h >= FRAMED * height) & (w > 1.3 * height) & (area < HOLLOW * w * h)
+    frame[0] = False
+    return inked & ~frame[labels] if frame.any() else inked
+
+
 def own_ground(pixels: NDArray[np.uint8], box: Box) -> tuple[int, int, int, int]:
     """How far (x0, y0, x1, y1) the ground of a box reaches: a badge hardly larger than its text must not count as ink itself.
 
@@ -142,7 +154,7 @@ def trim(
     ink = measure_ink(pixels[top:bottom, left:right], noise)
     if not ink.flat:
         return box, None
-    inked, _ = _strokes(ink.cover > INKED, 1.6 * h, 1.12 * h)
+    inked, _ = _strokes(_unframed(ink.cover > INKED, x1 - x0, h), 1.6 * h, 1.12 * h)
     core = slice(max(0, int(y0 + 0.25 * h) - top), max(1, int(np.ceil(y1 - 0.25 * h)) - top))
     rows = spans(inked.max(axis=1))
     rows = [r for r in rows if r[0] < core.stop and r[1] > core.start]
@@ -194,7 +206,24 @@ def read_lines(
             if len(spelling.text.strip()) == 1 and spelling.confidence < 0.9:
                 continue
         lines += [_shift(line, left, top) for line in found]
-    return _dedupe(lines), unread
+    return _without_choices(_dedupe(lines)), unread
+
+
+def _without_choices(lines: list[RawLine]) -> list[RawLine]:
+    """Leave out single round letters, as wide as high and larger than capitals, right before a label: chosen radio buttons."""
+    out = []
+    for line in lines:
+        x0, y0, x1, y1 = line.words[0].box
+        ring = len(line.words) == 1 and line.text in RINGS and abs((x1 - x0) - (y1 - y0)) <= 1.2 and line.confidence < 0.9
+        label = ring and any(
+            0.2 * (x1 - x0) <= n.words[0].box[0] - x1 <= 1.3 * (x1 - x0)
+            and abs((n.words[0].box[1] + n.words[0].box[3]) / 2 - (y0 + y1) / 2) <= 0.3 * (y1 - y0)
+            for n in lines
+            if n is not line
+        )
+        if not label:
+            out.append(line)
+    return out
 
 
 def _spell(crops: list[NDArray[np.uint8]], recogniser: Recogniser, noise: float) -> list[Spelling]:
