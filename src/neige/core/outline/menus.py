@@ -32,6 +32,8 @@ NEAR_WEIGHT = 200  # by which entries of one menu may have been read too light o
 NEAR_INK = 0.12  # in OKLab likewise
 LOW = 0.55  # of the page's height below which its foot begins
 FOOT = 0.35  # of the page's height that its foot has at most
+RUN_ON = 5.0  # px between lines of one paragraph in a narrow column
+CHEVRON = (5.0, 14.0)  # px wide
 FOOT_GAP = 24.0  # px above a foot that has no box of its own
 FOOT_PICTURE = 48.0  # px: a higher picture is none of a foot's
 COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
@@ -183,6 +185,21 @@ def set_alike(entries: list[Node], reading: Reading) -> None:
             t.style = usual
             for r in t.runs:
                 r.style = usual
+
+
+def open_menus(root: Node, reading: Reading) -> None:
+    """An entry that ends in a small wide mark, a chevron, opens something: it is a button."""
+    for nav in (n for n in root.walk() if n.tag in ("nav", "header")):
+        for c in nav.walk():
+            leaves = [d for d in c.walk() if not d.children]
+            last = leaves[-1] if leaves else c
+            if c.tag != "a" or c.kind != "row" or c.surface is not None or last.kind != "image":
+                continue
+            w, h = last.rect.w, last.rect.h
+            if any(d.kind == "text" for d in leaves) and CHEVRON[0] <= w <= CHEVRON[1] and 1.3 * h <= w <= 3 * h:
+                c.tag = "button"
+                c.attributes["opens"] = "1"
+                c.reasons.append("its words end in a chevron")
 
 
 def find_foot(root: Node, reading: Reading) -> None:
@@ -347,9 +364,13 @@ def _make_side(side: Node, reading: Reading) -> None:
     if not counts:
         return
     usual = max(counts, key=lambda s: (counts[s], s))
+    lines = [t for t in texts_in(side) if len(t.lines) > 1 or t in entries]
+    lines = lines if any(len(t.lines) > 1 for t in lines) else []
     for n in entries:
         text = texts_in(n)[0]
         style = reading.styles[text.style]
+        if any(d is not n and 0 <= max(d.rect.y - n.rect.bottom, n.rect.y - d.rect.bottom) < RUN_ON for d in lines):
+            continue  # a line of a paragraph that was read in several styles
         caption = style.size < 0.93 * usual and " ".join(words_of(text)).isupper()
         if not caption and abs(style.size - usual) <= 0.2 * usual:
             as_link(n)

@@ -15,6 +15,7 @@ from neige.core.outline.menus import (
     find_foot,
     find_menus,
     give_room,
+    open_menus,
     set_alike,
     stack_lists,
     wrap_searches,
@@ -109,7 +110,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         and (contrast(inked.colour, s.fill.colour) < 7 or len(words) <= 3)
     ):  # fmt: skip
         return _field(n, node_text(n), reading)
-    if one_line and len(words) <= 6 and n.rect.h <= BUTTON_MAX[1]:
+    two_lines = len(texts) == 1 and len(texts[0].lines) == 2 and bool(ACTION.match(node_text(n))) and not framed and not pale
+    if (one_line or two_lines) and len(words) <= 6 and n.rect.h <= BUTTON_MAX[1]:
         muted = contrast(inked.colour, s.fill.colour) < 7 and chroma(inked.colour) < 0.06
         if (
             low <= n.rect.h
@@ -173,6 +175,11 @@ def _field(n: Node, placeholder: str, reading: Reading) -> Node:
         field.attributes["icons"] = str(len(icons))
         arrow = max(icons, key=lambda k: k.rect.x)
         at_end = n.rect.right - arrow.rect.right < 28 and arrow.rect.w <= 18
+        if "search" in placeholder.lower() and len(icons) == 1:
+            before = arrow.rect.cx < n.rect.cx
+            field.attributes["mark"] = (
+                f"{arrow.cutout} {'left' if before else 'right'} {(arrow.rect.x - n.rect.x) if before else n.rect.right - arrow.rect.right:.2f}"
+            )
         if at_end and text and arrow.rect.x > text.rect.right and "search" not in placeholder.lower():
             field.tag = "select"
             field.attributes["choices"] = placeholder
@@ -248,6 +255,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     link_pictures(root, reading)
     link_icons(root, reading)
     link_pages(root)
+    open_menus(root, reading)
     stack_lists(root, reading)
     _lists(root, reading)
     _forms(root)
@@ -294,7 +302,7 @@ def _landmarks(root: Node, reading: Reading) -> None:
     for band in bands[:2]:
         if band.rect.bottom < 260 and band.rect.h < 190 and not header and _is_head(band, reading):
             header.append(band)
-            if len(bands) > 2 and bands[1].rect.bottom < 1.5 * BAR and _is_menu(bands[1]):
+            if len(bands) > 2 and bands[1].rect.bottom < 1.5 * BAR and _is_menu(bands[1], reading):
                 header.append(bands[1])
     footer: list[Node] = []
     if len(bands) > 1 and bands[-1] not in header and _is_foot(bands[-1], root, reading):
@@ -350,15 +358,15 @@ def _landmarks(root: Node, reading: Reading) -> None:
         _navigation(area, reading, "Main")
 
 
-def _is_menu(band: Node) -> bool:
-    """A band of nothing but short texts side by side."""
-    rows = [c for c in band.children if c.kind != "rule"]
-    return (
-        len(rows) == 1
-        and rows[0].kind == "row"
-        and len(rows[0].children) >= 4
-        and all(map(_nav_item, rows[0].children))
+def _is_menu(band: Node, reading: Reading) -> bool:
+    """A low band of nothing but short texts of the usual size beside each other."""
+    texts = texts_in(band)
+    base = reading.styles[body_style(reading)].size
+    brief = all(
+        len(t.lines) == 1 and len(node_text(t).split()) <= 3 and reading.styles[t.style].size <= 1.35 * base for t in texts
     )
+    level = max((t.rect.y for t in texts), default=0.0) - min((t.rect.y for t in texts), default=0.0) <= 0.5 * band.rect.h
+    return len(texts) >= 4 and brief and level and band.rect.h <= 0.7 * BAR
 
 
 def _is_site_map(band: Node, foot: Node) -> bool:

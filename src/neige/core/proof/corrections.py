@@ -17,6 +17,8 @@ from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
 from neige.core.outline.layout import AUTO
 
 LEAST = 0.12  # px: smaller residuals are left alone
+SNAPPED = 0.5  # px that a text drawn on the wrong px counts more
+HALF = 0.3  # px: what is centred is corrected from there
 CAPPED = 20.0  # px: a single misplaced part counts no more than this
 MOST = 400.0  # px: a residual beyond this is not a matter of gaps
 
@@ -33,21 +35,25 @@ class _Drawn:
 
 
 def misplacement(outline: Outline, reading: Reading, drawing: Drawing) -> float:
-    """The total error of a round: mean over words of capped |dx| + |dy| in px, plus the page's height error in parts of it."""
-    words = _words_by_node(drawing)
+    """The total error of a round: mean over words of capped |dx| + |dy| in px, plus the page's height error in parts of it.
+
+    Browsers draw text on whole px: half a px that falls the other way is seen as a whole one, and counts as more.
+    """
+    words = _words_by_node(outline, drawing)
     total, count = 0.0, 0
     for n in outline.root.walk():
         if n.kind != "text":
             continue
         for seen, drawn in zip(_seen_words(n, reading), words.get(n.id, [])):
             total += min(abs(drawn.rect.x - seen[0]), 30.0) + min(abs(drawn.rect.y - seen[1]), 30.0)
+            total += SNAPPED * (np.floor(drawn.rect.y + 0.5) != np.floor(seen[1] + 0.5))
             count += 1
     return total / max(1, count) + min(30.0, abs(drawing.height - reading.height)) * 0.02
 
 
 def astray(outline: Outline, reading: Reading, drawing: Drawing, within: float = 1.5) -> float:
     """The share of words drawn farther than `within` px from where they were seen, across or down."""
-    words = _words_by_node(drawing)
+    words = _words_by_node(outline, drawing)
     off = [
         max(abs(drawn.rect.x - seen[0]), abs(drawn.rect.y - seen[1])) > within
         for n in outline.root.walk()
@@ -80,7 +86,7 @@ def correct(
         elif n.kind == "td":
             changes += _cell(n, off)
         elif n.kind == "table":
-            changes += _rows(n, drawing)
+            changes += _rows(n, drawing) + _drop(n, off)
     return out, changes
 
 
@@ -88,16 +94,7 @@ def _offsets(
     outline: Outline, reading: Reading, drawing: Drawing
 ) -> tuple[dict[int, list[DrawnWord]], dict[int, _Drawn]]:
     """The drawn words of every text, and how far every node is off."""
-    words = _words_by_node(drawing)
-    for n in outline.root.walk():
-        # the text of a button is written into the button's own element
-        if (
-            len(n.children) == 1
-            and n.children[0].kind == "text"
-            and n.id in words
-            and n.children[0].id not in words
-        ):
-            words[n.children[0].id] = words[n.id]
+    words = _words_by_node(outline, drawing)
     off: dict[int, _Drawn] = {}
     for n in reversed(outline.root.walk()):
         found = _measure(n, reading, drawing, words, off)
@@ -146,10 +143,14 @@ def unrest(outline: Outline, reading: Reading, drawing: Drawing) -> dict[int, fl
     return out
 
 
-def _words_by_node(drawing: Drawing) -> dict[int, list[DrawnWord]]:
+def _words_by_node(outline: Outline, drawing: Drawing) -> dict[int, list[DrawnWord]]:
+    """The drawn words of every text. The text of a button or a cell is written into the element around it, and has its words."""
     out: dict[int, list[DrawnWord]] = {}
     for w in drawing.words:
         out.setdefault(w.node, []).append(w)
+    for n in outline.root.walk():
+        if len(n.children) == 1 and n.children[0].kind == "text" and n.id in out and n.children[0].id not in out:
+            out[n.children[0].id] = out[n.id]
     return out
 
 
@@ -219,6 +220,9 @@ def _measure(
             bottom = kids[int(np.argmax([c.rect.bottom for c in n.children if c.id in off]))].bottom
             return _Drawn(first.left, top, last.right, bottom, any(k.wrapped for k in kids))
     wrapped = any(off[c.id].wrapped for c in n.children if c.id in off)
+    if n.kind == "table" and (first := off.get(n.children[0].id)) and (last := off.get(n.children[-1].id)):
+        # half of a collapsed border lies outside the rows
+        return _Drawn(r.x - want.x, first.top, r.right - want.right, last.bottom, wrapped)
     if not n.children and n.kind in ("image", "rule", "block"):
         # its own size is not to be corrected here: what comes after makes up for it
         return _Drawn(r.x - want.x, r.y - want.y, r.x - want.x, r.y - want.y, wrapped)
@@ -342,12 +346,15 @@ def _row(n: Node, off: dict[int, _Drawn]) -> int:
     known = [o for _, o in kids if o]
     if not known:
         return changes
-    changes += _across(n, kids)
+    changes += _across(n, kids, off.get(n.id))
     return changes
 
 
-def _across(n: Node, kids: list[tuple[Node, _Drawn | None]]) -> int:
-    """Vertical places in a row or grid: where a shared alignment leaves parts off by more than a px, each gets its own offset."""
+def _across(n: Node, kids: list[tuple[Node, _Drawn | None]], own: _Drawn | None) -> int:
+    """Vertical places in a row or grid: where a shared alignment leaves parts off by more than a px, each gets its own offset.
+
+    A part that is centred to within half a px is drawn a whole px off if that half falls the other way: a px of margin shifts it.
+    """
     known = [(c, o) for c, o in kids if o]
     tops = [o.top for _, o in known]
     if not known or not _usable(*tops) or any(o.wrapped for _, o in known):
@@ -358,6 +365,14 @@ def _across(n: Node, kids: list[tuple[Node, _Drawn | None]]) -> int:
         for c, _ in known:
             c.inset = max(0.0, c.rect.y - top)
         return 1
+    if n.cross == "center" and own:
+        changes = 0
+        for c, o in known:
+            step = o.top - own.top
+            if HALF < abs(step) < 2 and c.kind in ("text", "row", "block") and c.surface is None:
+                c.inset -= 2 * step
+                changes += 1
+        return changes
     if n.cross != "start":
         return 0
     changes = 0
@@ -396,7 +411,7 @@ def _grid(n: Node, off: dict[int, _Drawn]) -> int:
                     if n.columns[-1] > 0 and i < len(n.columns):
                         n.columns[i] += step if n.columns[i] > 0 else 0
                     changes += 1
-    return changes + _across(n, kids)
+    return changes + _across(n, kids, off.get(n.id))
 
 
 def _rows(table: Node, drawing: Drawing) -> int:
@@ -410,6 +425,26 @@ def _rows(table: Node, drawing: Drawing) -> int:
         step = (below.rect.y - box.rect.y) - (following.rect.y - tr.rect.y)
         if _usable(step) and abs(step) > 0.3:
             tr.tweak["height"] = max(4.0, tr.tweak.get("height", tr.rect.h) - step)
+            changes += 1
+    return changes
+
+
+def _drop(table: Node, off: dict[int, _Drawn]) -> int:
+    """What stands in the middle of its cell: the lines of a table are all as far off it, for a font's middle is not that of its
+    letters; pictures each by themselves."""
+    steps: list[tuple[Node, float]] = []
+    for td in (td for tr in table.children for td in tr.children if len(td.children) == 1):
+        o, own = off.get(td.children[0].id), off.get(td.id)
+        if o and own and abs(o.top - own.top) < 4:
+            steps.append((td, o.top - own.top))
+    lines = [s for td, s in steps if td.children[0].kind == "text"]
+    usual = float(np.median(lines)) if lines else 0.0
+    changes = 0
+    for td, step in steps:
+        kind = td.children[0].kind
+        step = usual if kind == "text" else step if kind == "image" else 0.0
+        if abs(step) > HALF:
+            td.tweak["drop"] = td.tweak.get("drop", 0.0) - round(2 * step)
             changes += 1
     return changes
 

@@ -14,7 +14,7 @@ from neige.core.writer.cutouts import Encoded, encode
 from neige.core.writer.element import Element
 from neige.core.writer.fonts import stack
 from neige.core.writer.stylesheet import Sheet
-from neige.core.writer.tokens import Colours, number, px, rem
+from neige.core.writer.tokens import Colours, number, px, ratio, rem
 
 EVEN = 0.8  # px within which gaps count as equal
 FLUID_FROM = 28.0  # px: larger type shrinks on small screens
@@ -164,7 +164,7 @@ class Builder:
         if style.italic != b.italic:
             out["font-style"] = "italic" if style.italic else "normal"
         if leading and (abs(leading / style.size - (against_leading or self.base_leading)) > 0.0005):
-            out["line-height"] = number(leading / style.size)
+            out["line-height"] = ratio(leading, style.size)
         if abs(style.tracking - b.tracking) > 0.005:
             out["letter-spacing"] = f"{number(style.tracking / style.size)}em"
         if style.underline or style.strike:
@@ -586,7 +586,7 @@ class Builder:
         if n.tag == "a":
             attributes["href"] = "#"
         if n.tag == "button":
-            attributes["type"] = "submit"
+            attributes |= {"type": "button", "aria-expanded": "false"} if n.attributes.get("opens") else {"type": "submit"}
         if n.tag == "nav":
             attributes["aria-label"] = n.attributes.get("label", "Main")
         elif n.tag in ("a", "button") and n.attributes.get("label"):
@@ -764,6 +764,10 @@ class Builder:
             declared["appearance"] = "none"
             if "background" in declared:
                 declared["background"] += f' url("{path}") no-repeat right {rem(float(end))} center'
+        elif n.attributes.get("mark"):
+            icon, side, inset = n.attributes["mark"].split()
+            path, _ = self.file(int(icon), "search")
+            declared["background"] = f'{declared.get("background", "none")} url("{path}") no-repeat {side} {rem(float(inset))} center'
         look = self.sheet.named("field" if kind not in ("checkbox", "radio") else kind, declared)
         spot = self.sheet.named(f"{self.owner(parent)}__field", placed, narrow)
         self._finish(e, look, spot)
@@ -794,6 +798,9 @@ class Builder:
                     first, last = td.children[0].rect, td.children[-1].rect
                     if abs((first.y + last.bottom) / 2 - td.rect.cy) > OFF_MIDDLE and first.y >= td.rect.y:
                         declared |= {"vertical-align": "top", "padding-block-start": rem(first.y - td.rect.y)}
+                drop = td.tweak.get("drop", 0.0)
+                if abs(drop) > 0.2 and "vertical-align" not in declared:
+                    declared[f"padding-block-{'start' if drop > 0 else 'end'}"] = rem(abs(drop))
                 if td.surface:
                     declared |= self.paint(
                         td.surface, skip_fill=td.surface.fill.colour == self.reading.background.colour

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import colorsys
+import math
 from dataclasses import dataclass, field
 
 from neige.core.model import Reading
@@ -12,12 +13,22 @@ BASE = 16.0  # px of one rem
 
 
 def rem(px: float) -> str:
-    """A length in rem, to 1/100 px."""
-    value = round(px / BASE, 4)
+    """A length in rem. Browsers lay out in 64ths of a px and cut off what is beyond, so halves and quarters are written out: a
+    fifth decimal that is dropped would put a text that belongs on the next px on the one before."""
     if abs(px) < 0.02:
         return "0"
-    text = f"{value:.4f}".rstrip("0").rstrip(".")
+    places = 5 if abs(px * 4 - round(px * 4)) < 1e-6 else 4
+    text = f"{round(px / BASE, places):.{places}f}".rstrip("0").rstrip(".")
     return f"{text}rem"
+
+
+def ratio(length: float, size: float) -> str:
+    """A line height as the shortest ratio to its font's size that a browser, which lays out in 64ths of a px, makes it of."""
+    for places in range(1, 5):
+        value = math.ceil(round(length / size * 10**places, 6)) / 10**places
+        if value * size - length < 1 / 64:
+            return number(value, places)
+    return number(length / size)
 
 
 def px(value: float) -> str:

@@ -19,6 +19,8 @@ GROUNDED = 2000  # px of plain ground that a shadow passes into
 ICON_MAX = 96  # px: larger things with few gaps are images
 MIN_SIDE = 5  # px
 JOIN = 3  # px: parts of one icon stand no farther apart
+MARK = (3.0, 16.0)  # px: the smaller and the larger side of an arrow beside words
+MARK_GAP = 18.0  # px from the words
 IMAGE_DENSITY = 0.55  # of a box that must be unexplained for a photo
 MIN_IMAGE = 28  # px
 
@@ -99,7 +101,7 @@ def find_cutouts(
         )
         # thin remains of frames and shades that happen to touch are no picture of all that stands between them
         web = ink < WEB * rect.area and any(t.inside(rect, 0.8) for t in text)
-        if thin or shell or web or ink < 10:
+        if (thin or shell or web or ink < 10) and not _is_mark(rect, ink, text):
             if ink > 60:
                 lost.append(rect)
             continue
@@ -107,6 +109,16 @@ def find_cutouts(
         cutouts.append(Cutout(rect, "image" if big else "icon", 0.0, False, _ground(picture, rect)))
         free[device_slices(rect.grow(1), scale)] = False
     return sorted(cutouts, key=lambda c: (c.rect.y, c.rect.x)), lost, float((free & ~inside_text).mean())
+
+
+def _is_mark(rect: Rect, ink: float, text: list[Rect]) -> bool:
+    """A small arrow or chevron that stands level with words, right before or after them."""
+    low, high = MARK
+    if not (low <= min(rect.w, rect.h) and 2 * low <= max(rect.w, rect.h) <= high and ink >= 2 * low):
+        return False
+    return any(
+        abs(t.cy - rect.cy) <= 0.5 * t.h and 2 <= max(rect.x - t.right, t.x - rect.right) <= MARK_GAP for t in text
+    )
 
 
 def _joined_illustrations(boxes: list[tuple[Rect, float]]) -> list[tuple[Rect, float]]:

@@ -319,6 +319,8 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     first_ink, last_ink = _without_icons(
         runs, places[tokens[0][1]], places[tokens[-1][2]], ink_height, float(width)
     )
+    if text.rstrip()[-1].isalnum() and _ends_in_mark(inked, runs, ink_height):
+        last_ink = min(last_ink, (runs[-2][1] + runs[-1][0]) / 2)
     limits = [first_ink, *(v for cut in cuts for v in cut), last_ink]
     words = []
     for i, (word, start, end) in enumerate(tokens):
@@ -432,6 +434,16 @@ def _without_icons(
         ):
             end = (a[0] + b[1]) / 2
     return start, end
+
+
+def _ends_in_mark(inked: NDArray[np.bool_], runs: list[tuple[int, int]], ink_height: float) -> bool:
+    """Does something low stand well apart after the last letter: the arrow of a menu, which the recogniser passed over?"""
+    if len(runs) < 2:
+        return False
+    a, b = runs[-1]
+    tall = np.flatnonzero(inked[:, a:b].any(axis=1))
+    apart = a - runs[-2][1] >= max(3.0, 0.22 * ink_height)
+    return bool(apart and b - a <= 0.9 * ink_height and tall.size and tall[-1] - tall[0] + 1 < 0.45 * ink_height)
 
 
 def _word_colour(crop: NDArray[np.uint8], cover: NDArray[np.float32], ink: Ink) -> tuple[float, float, float]:

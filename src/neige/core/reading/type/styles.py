@@ -23,6 +23,7 @@ SHORT = 3  # letters: no more can be an icon misread
 UNLIKE_ONE = 0.3  # residual from which a single letter is an icon
 UNLIKE = 0.56  # and a short line
 SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
+ODD_MARK = 0.3  # of its line's size by which a sign's may differ
 TWIN = 0.06  # of the size by which a word's may differ from its line's without being another
 COLOURED = 60  # 8-bit steps between a ground's channels from which its mixture with white is telling
 BETWEEN = 6  # 8-bit steps that a mixture may be off
@@ -83,7 +84,7 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
         )
         if made is not None:
             lines.append(made)
-    return _in_use([_steady(n, styles) for n in lines], styles)
+    return _in_use([_without_marks(_steady(n, styles), styles) for n in lines], styles)
 
 
 def _steady(line: Line, styles: list[TypeStyle]) -> Line:
@@ -111,6 +112,23 @@ def _steady(line: Line, styles: list[TypeStyle]) -> Line:
         tiny = sum(c.isalnum() for c in w.text) <= 1 and abs(s.size / main.size - 1) < 0.4 and ink < 0.1
         out.append(replace(w, style=line.style) if plain and (twin or tiny or foreign) else w)
     return replace(line, words=tuple(out))
+
+
+def _without_marks(line: Line, styles: list[TypeStyle]) -> Line:
+    """Leave out a lone sign at a line's end that is drawn much larger or smaller than its words: an icon that looks like it."""
+    words = list(line.words)
+    for end in (0, -1):
+        if len(words) < 2:
+            break
+        w, size = words[end], styles[line.style].size
+        odd = abs(styles[w.style].size / size - 1) > ODD_MARK and w.style != line.style
+        if odd and len(w.text) == 1 and not w.text.isalnum() and w.text not in "•·–—":
+            words.pop(end)
+    if len(words) == len(line.words):
+        return line
+    box = edges(words[0].x, line.box.y, words[-1].x + words[-1].w, line.box.bottom)
+    ink = around([(w.ink.x, w.ink.y, w.ink.right, w.ink.bottom) for w in words])
+    return replace(line, words=tuple(words), box=box, ink=edges(*ink))
 
 
 def _unmatched(p: Piece, kind: Type) -> Match:
