@@ -108,6 +108,28 @@ def order(page: Page, rng: random.Random) -> Page | None:
     return replace(page, html=page.html[: a.start()] + b[0] + a[0] + page.html[b.end() :])
 
 
+def radius(page: Page, rng: random.Random) -> Page | None:
+    return _rule(page, rng, "border-radius", lambda v: "0" if not v.startswith(("0 ", "50%")) else "1.25rem")
+
+
+def border(page: Page, rng: random.Random) -> Page | None:
+    return _rule(page, rng, "border", lambda _: "4px solid #607d8b")
+
+
+def shadow(page: Page, rng: random.Random) -> Page | None:
+    return _rule(page, rng, "box-shadow", lambda _: "none")
+
+
+def picture(page: Page, rng: random.Random) -> Page | None:
+    """A picture's own address lost; it keeps its room."""
+    found = [m for m in re.finditer(r'<img [^>]*width="(\d+)" height="(\d+)"[^>]*/>', page.html) if min(map(int, m.groups())) >= 40]
+    if not found:
+        return None
+    m = rng.choice(found)
+    room = f'<div style="inline-size: {m[1]}px; block-size: {m[2]}px"></div>'
+    return replace(page, html=page.html[: m.start()] + room + page.html[m.end() :])
+
+
 # what is done, and the kinds of finding that name it
 FAULTS: dict[str, tuple[Fault, tuple[str, ...]]] = {
     "gap": (gap, ("gap",)),
@@ -121,6 +143,10 @@ FAULTS: dict[str, tuple[Fault, tuple[str, ...]]] = {
     "missing": (missing, ("missing",)),
     "extra": (extra, ("extra",)),
     "order": (order, ("order",)),
+    "radius": (radius, ("radius",)),
+    "border": (border, ("border", "resized")),
+    "shadow": (shadow, ("shadow",)),
+    "picture": (picture, ("picture",)),
 }
 
 
@@ -146,7 +172,7 @@ def inject(n: int, seed: int = 7, pages: Sequence[str] = PAGES) -> list[tuple[st
         if (
             not proof.findings
             and proof.position_px < 0.5
-            and fault in ("moved", "gap", "colour", "fill", "weight")
+            and fault in ("moved", "gap", "colour", "fill", "weight", "radius")
         ):
             continue  # a rule that nothing on the page follows: no fault was made
         place = next((k for k, f in enumerate(proof.findings[:2], start=1) if f.kind in kinds), 0)

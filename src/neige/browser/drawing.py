@@ -20,7 +20,7 @@ from playwright.sync_api import Route
 
 from neige.browser.chromium import TIMEOUT, Browser, shared_browser
 from neige.core.errors import BrowserError
-from neige.core.model import Drawing, DrawnNode, DrawnWord, Page, Rect
+from neige.core.model import Drawing, DrawnBox, DrawnNode, DrawnWord, Page, Rect
 from neige.core.writer import page_files
 
 ORIGIN = "http://page.neige.invalid"  # a reserved name: every request is answered here or refused
@@ -152,6 +152,7 @@ def _draw(
         width, float(found["height"]), float(found["scrollWidth"]), scale, image,
         tuple(DrawnWord(w[0], Rect(*w[1:5]), w[5], int(w[6]), w[7].split(",")[0].strip("\"' "), _hex(w[8]), w[9]) for w in found["words"]),
         {n[0]: DrawnNode(n[0], Rect(*n[1:5])) for n in found["nodes"]},
+        tuple(DrawnBox(Rect(*b[:4]), b[4], tuple(b[5]), b[6], b[7], b[8], b[9]) for b in found["boxes"]),
     )  # fmt: skip
 
 

@@ -33,6 +33,22 @@
       put(text, rs[0], s, e);
     }
   }
+  // what is painted: fill, border, radius, shadow, or a picture
+  const boxes = [];
+  const clear = (c) => /^rgba\(.*, 0\)$/.test(c) || c === 'transparent';
+  for (const e of document.body.querySelectorAll('*')) {
+    const s = visible(e), r = s && e.getBoundingClientRect();
+    if (!s || r.width < 4 || r.height < 4) continue;
+    const sides = ['Top', 'Right', 'Bottom', 'Left'];
+    const border = sides.map((v) => (/none|hidden/.test(s[`border${v}Style`]) || clear(s[`border${v}Color`]) ? 0 : parseFloat(s[`border${v}Width`])));
+    const picture = /^(IMG|SVG|CANVAS|VIDEO|PICTURE)$/i.test(e.tagName) || /url\(/.test(s.backgroundImage);
+    const fill = !clear(s.backgroundColor) || s.backgroundImage !== 'none';
+    const shadow = s.boxShadow !== 'none';
+    if (!fill && !picture && !shadow && border.every((v) => !v)) continue;
+    const corner = s.borderTopLeftRadius, half = Math.min(r.width, r.height) / 2;
+    const radius = Math.min(half, /%/.test(corner) ? (parseFloat(corner) / 100) * r.width : parseFloat(corner) || 0);
+    boxes.push([r.left + scrollX, r.top + scrollY, r.width, r.height, radius, border, shadow, picture, fill, idOf(e)]);
+  }
   const pen = document.createElement('canvas').getContext('2d');
   for (const e of document.querySelectorAll('input, textarea')) {
     const text = e.value || e.placeholder, s = text && visible(e);
@@ -49,5 +65,5 @@
   const root = document.documentElement, end = Math.ceil(document.body.getBoundingClientRect().bottom + scrollY);
   const full = Math.max(root.scrollHeight, document.body.scrollHeight);
   const height = full <= innerHeight && end > 0 ? Math.min(full, end) : full;
-  return JSON.stringify({ nodes, words, height, scrollWidth: root.scrollWidth });
+  return JSON.stringify({ nodes, words, boxes, height, scrollWidth: root.scrollWidth });
 }

@@ -5,7 +5,7 @@ from neige.core.model.outline import Node, Outline, Part
 from neige.core.model.page import Asset, Page, Written
 from neige.core.model.picture import Picture
 from neige.core.model.pin import Pin
-from neige.core.model.proof import Drawing, DrawnNode, DrawnWord, Finding, Proof, Round, Sheet
+from neige.core.model.proof import Drawing, DrawnBox, DrawnNode, DrawnWord, Finding, Proof, Round, Sheet
 from neige.core.model.reading import (
     ColumnGrid,
     Contrast,
@@ -31,6 +31,7 @@ __all__ = [
     "Contrast",
     "Cutout",
     "Drawing",
+    "DrawnBox",
     "DrawnNode",
     "DrawnWord",
     "Fill",

@@ -35,9 +35,24 @@ class DrawnNode:
     lines: int = 0
 
 
+@dataclass(frozen=True, slots=True)
+class DrawnBox:
+    """A painted element: its border box, the radius of its first corner, `border` widths (top, right, bottom, left), and whether it
+    has a shadow, a fill of its own, or is or shows a picture. `node` is the outline node it belongs to, or -1."""
+
+    rect: Rect
+    radius: float
+    border: tuple[float, float, float, float]
+    shadow: bool
+    picture: bool
+    fill: bool
+    node: int = -1
+
+
 @dataclass(frozen=True)
 class Drawing:
-    """A page drawn at one width: pixels (h, w, 3) uint8 sRGB at `scale`, words, and element boxes by outline node id."""
+    """A page drawn at one width: pixels (h, w, 3) uint8 sRGB at `scale`, words, element boxes by outline node id, and everything
+    that is painted."""
 
     width: float
     height: float
@@ -46,6 +61,7 @@ class Drawing:
     pixels: NDArray[np.uint8]
     words: tuple[DrawnWord, ...]
     nodes: dict[int, DrawnNode]
+    boxes: tuple[DrawnBox, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,6 +18,7 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 
 from neige.core.model import Drawing, DrawnWord, Finding, Line, Picture, Reading, Rect, Word
 from neige.core.model.geometry import union
+from neige.core.proof.boxes import find_boxes
 from neige.core.reading.colour import from_hex, to_hex
 
 STEP = 1.2  # px by which a distance may differ
@@ -79,6 +80,7 @@ def find(
     out += _extra(placed, extra)
     out += _steps(placed) + _aside(placed)
     out += _fills(reading, picture, drawing, placed)
+    out += find_boxes(reading, drawing, [(p.rect, p.dy) for p in placed])
     if drawing.scroll_width > drawing.width + 1:
         over = drawing.scroll_width - drawing.width
         edge = Rect(drawing.width - 8, 0, 8, drawing.height)
@@ -208,7 +210,7 @@ def _types(reading: Reading, placed: list[Placed]) -> list[Finding]:
             groups["weight", f"{weight:.0f}", f"{style.weight}"].append(p)
         elif style.opacity == 1 and _apart(ink, style.colour) > INK:
             groups["colour", ink, style.colour].append(p)
-        elif len(p.pairs) >= 2 and not p.broken:
+        elif sum(len(w.text) for w, _ in p.pairs) >= 4 and not p.broken:
             (first, a), (last, b) = p.pairs[0], p.pairs[-1]
             seen, drawn = last.x + last.w - first.x, b.rect.right - a.rect.x
             if abs(drawn / seen - 1) > WIDER and abs(drawn - seen) > 2.5:
@@ -223,7 +225,7 @@ def _types(reading: Reading, placed: list[Placed]) -> list[Finding]:
             "size": f"{says}{more} set in {was}, the picture has {wanted}",
             "weight": f"{says}{more} set in weight {was}, the picture has {wanted}",
             "colour": f"{says}{more} in {was}, the picture has {wanted}",
-            "spacing": f"{says}{more} run {was[1:]} {wide}: letter or word spacing, or another face",
+            "spacing": f"{says}{more} {'run' if n > 1 else 'runs'} {was[1:]} {wide}: letter or word spacing, or another face",
         }[kind]
         heavy = {"size": 3.0, "weight": 2.0, "colour": 1.5, "spacing": 1.2}[kind]
         area = sum(p.rect.area for p in lines)

@@ -39,6 +39,7 @@ UNLIKE_EACH_OTHER = 0.22  # residual of a group's type from which its members ar
 FOUND = 0.9  # correlation at which a word is found inside ink
 NEAR_SIZE = 0.022  # by which sizes of one family differ that may be meant to be one
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
+UNLIKE_TWO = 0.55  # and a pair of letters
 ICON = 0.4  # residual from which a lone sign beside words is an icon
 CODE_SIZES = (
     0.8,
@@ -418,13 +419,13 @@ def _untangle_icons(kind: Type, types: list[Type], scale: int) -> None:
 def _drop_icons(p: Piece, kind: Type, scale: int) -> None:
     """Leave out a lone sign at either end that is an icon: its ink is not that sign, and the other words' ink is theirs."""
     for end in (0, -1):
-        if len(p.words) < 2 or len(p.words[end].text) > 1 or p.words[end].text.isdigit():
+        if len(p.words) < 2 or len(p.words[end].text) > 2 or p.words[end].text.isdigit():
             continue
         if p.words[end].text == "©" and p.words[1].text[:2] in ("19", "20"):
             continue
         misfits = match(p, kind.row, kind.size, kind.tracking, scale).words
         others = np.delete(misfits, end)
-        if misfits[end] > ICON and float(np.median(others)) < 0.25:
+        if misfits[end] > (ICON if len(p.words[end].text) == 1 else UNLIKE_TWO) and float(np.median(others)) < 0.25:
             p.spell(p.words[1:] if end == 0 else p.words[:-1])
 
 
@@ -439,6 +440,8 @@ def _split_words(kind: Type, types: list[Type], families: list[int], scale: int)
         limit = max(DOUBTFUL, 3 * kind.usual)
         if not (fits_of > limit).any() or (fits_of > limit).mean() > 0.8:
             continue
+        settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)  # a lost letter is no other type
+        fits_of = match(p, kind.row, kind.size, kind.tracking, scale).words
         homes: list[Type | None] = [None] * len(p.words)
         for n in np.flatnonzero(fits_of > limit).tolist():
             homes[n] = _home(p.part([p.words[n]]), float(fits_of[n]), kind, types, families, scale)
