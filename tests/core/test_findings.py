@@ -30,7 +30,7 @@ class Faults(unittest.TestCase):
         self.assertLessEqual(len(missed), 1, missed)
 
     def test_one_wrong_gap_is_one_finding_however_much_it_moves(self) -> None:
-        proof = self.changed(css=("body {", "main {\n  padding-block-start: 24px;\n}\n\nbody {"))
+        proof = self.changed(css=("body {", "main {\n  margin-block-start: 24px;\n}\n\nbody {"))
         gaps = [f for f in proof.findings if f.kind == "gap"]
         self.assertEqual(len(gaps), 1)
         self.assertRegex(gaps[0].text, r"24 px too large: moves \d\d words")

@@ -13,13 +13,12 @@ BASE = 16.0  # px of one rem
 
 
 def rem(px: float) -> str:
-    """A length in rem. Browsers lay out in 64ths of a px and cut off what is beyond, so halves and quarters are written out: a
-    fifth decimal that is dropped would put a text that belongs on the next px on the one before."""
+    """A length in rem to four decimals, away from nought: browsers lay out in 64ths of a px and cut off what is beyond, and half a
+    px cut short would put a text that belongs on the next px on the one before."""
     if abs(px) < 0.02:
         return "0"
-    places = 5 if abs(px * 4 - round(px * 4)) < 1e-6 else 4
-    text = f"{round(px / BASE, places):.{places}f}".rstrip("0").rstrip(".")
-    return f"{text}rem"
+    value = math.copysign(math.ceil(round(abs(px) / BASE * 10_000, 3)) / 10_000, px)
+    return f"{value:.4f}".rstrip("0").rstrip(".") + "rem"
 
 
 def ratio(length: float, size: float) -> str:
