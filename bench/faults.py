@@ -122,7 +122,11 @@ def shadow(page: Page, rng: random.Random) -> Page | None:
 
 def picture(page: Page, rng: random.Random) -> Page | None:
     """A picture's own address lost; it keeps its room."""
-    found = [m for m in re.finditer(r'<img [^>]*width="(\d+)" height="(\d+)"[^>]*/>', page.html) if min(map(int, m.groups())) >= 40]
+    found = [
+        m
+        for m in re.finditer(r'<img [^>]*width="(\d+)" height="(\d+)"[^>]*/>', page.html)
+        if min(map(int, m.groups())) >= 40
+    ]
     if not found:
         return None
     m = rng.choice(found)

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from neige.core.model import Cutout, Fill, Line, Node, Rect, Rule, Surface
 from neige.core.outline import arrange
-from tests.core.test_outline import html, line, reading
+from tests.core.test_outline import html, line, reading, style
 
 
 def tags(r, tag: str) -> list[Node]:  # type: ignore[no-untyped-def]
@@ -101,6 +101,94 @@ class Menus(unittest.TestCase):
         )
         self.assertEqual((len(tags(r, "form")), len(tags(r, "search"))), (1, 0))
 
+    def test_small_texts_around_the_copyright_line_are_the_foot_and_not_the_middle(self) -> None:
+        r = reading([
+            line("Depth today", 300, 100, 1), *prose(160, 20, 300), line("© 2026 Firnwatch", 640, 860, 3),
+            line("Privacy", 640, 884, 3), line("Terms", 720, 884, 3),
+        ])  # fmt: skip
+        self.assertEqual([words(n) for n in tags(r, "footer")], ["© 2026 Firnwatch Privacy Terms"])
+        self.assertNotIn("©", words(tags(r, "main")[0]))
+
+    def test_icons_side_by_side_lead_somewhere_and_stars_do_not(self) -> None:
+        body = [line("Depth today", 150, 100, 1), *prose(160, 6, 150)]
+        marks = [Cutout(Rect(150 + 48.0 * i, 420, 20, 18 + i % 2), "icon") for i in range(4)]
+        stars = [Cutout(Rect(150 + 18.0 * i, 480, 16, 16), "icon") for i in range(5)]
+        page = html(reading(body, cutouts=[*marks, *stars]))
+        self.assertEqual(re.findall(r'alt="(Link \d of \d)"', page), [f"Link {i} of 4" for i in range(1, 5)])
+        self.assertEqual(len(re.findall(r"<a [^>]*>\s*<img", page)), 4)
+
+    def test_like_boxes_with_nothing_but_an_icon_are_named_links(self) -> None:
+        rounds = [Surface(Rect(150 + 84.0 * i, 420, 56, 56), Fill("#44525e"), 28.0) for i in range(3)]
+        icons = [Cutout(Rect(166 + 84.0 * i, 436, 24, 24), "icon") for i in range(3)]
+        page = html(reading([line("Depth today", 150, 100, 1), *prose(160, 6, 150)], rounds, cutouts=icons))
+        self.assertEqual(
+            re.findall(r'aria-label="(Link \d of 3)"', page), ["Link 1 of 3", "Link 2 of 3", "Link 3 of 3"]
+        )
+
+    def test_numbers_that_follow_on_each_other_lead_to_pages(self) -> None:
+        pages = [line(str(i), 1000 + 30 * i, 700, 3) for i in range(1, 6)]
+        r = reading([line("Bulletins", 150, 100, 1), *prose(160, 16, 150), *pages])
+        nav = [n for n in tags(r, "nav") if n.attributes["label"] == "Pages"]
+        self.assertEqual([words(n) for n in nav], ["1 2 3 4 5"])
+        self.assertTrue(all(c.tag == "a" for c in nav[0].children))
+        years = [line(t, 1000 + 60 * i, 700, 3) for i, t in enumerate(("12", "40", "7"))]
+        self.assertEqual(
+            tags(reading([line("Depths", 150, 100, 1), *prose(160, 16, 150), *years]), "nav"), []
+        )
+
+    def test_an_entry_that_ends_in_a_chevron_opens_something(self) -> None:
+        bar = [line("Firnwatch", 150, 50)]
+        bar += [line(t, 700 + 140 * i, 50) for i, t in enumerate(("Stations", "Bulletin", "Method"))]
+        r = reading([*bar, line("Depth today", 150, 200, 1), *prose(260)])
+        after = r.lines[2].box.right
+        r = replace(r, cutouts=(Cutout(Rect(after + 8, 43, 8, 5), "icon"),))
+        opening = [n for n in tags(r, "button") if n.attributes.get("opens")]
+        self.assertEqual([words(n) for n in opening], ["Bulletin"])
+        self.assertRegex(html(r), r'<button[^>]*type="button" aria-expanded="false"')
+
+    def test_words_that_say_good_or_bad_are_no_links(self) -> None:
+        good = style(colour="#1a8a4d")
+        rise = line("+14 cm", 150, 460)
+        rise = replace(rise, style=4, words=tuple(replace(w, style=4) for w in rise.words))
+        links = [
+            line(t, 150, 300 + 70 * i, 2)
+            for i, t in enumerate(("Read the whole bulletin of today", "All stations of the upper valley"))
+        ]
+        r = reading([line("Depth today", 150, 100, 1), *prose(160, 4, 150), *links, rise])
+        r = replace(r, styles=(*r.styles, good))
+        found = [words(n) for n in arrange(r).root.walk() if n.tag == "a"]
+        self.assertNotIn("+14 cm", found)
+        self.assertEqual(len(found), 2)
+
+
+class Columns(unittest.TestCase):
+    def test_a_side_column_that_ends_with_the_window_is_one_all_the_same(self) -> None:
+        side = Surface(Rect(0, 0, 240, 900), Fill("#1f2d38"))
+        entries = [
+            line(t, 24, 60 + 40 * i, 0, "#1f2d38")
+            for i, t in enumerate(("Stations", "Depths", "Wind", "Radio"))
+        ]
+        rules = [Rule(Rect(240, y, 1200, 1), "#c8d2da") for y in (700.0, 1400.0)]
+        parts = [
+            x
+            for i, t in enumerate(("Depth", "Wind", "Radio"))
+            for x in (line(t, 300, 100 + 700 * i, 1), *prose(160 + 700 * i, 5, 300))
+        ]
+        r = reading([*entries, *parts], [side], rules=rules)
+        main = tags(r, "main")[0]
+        self.assertEqual(
+            (main.rect.x, [words(n).split()[0] for n in main.walk() if n.tag == "section"]),
+            (240, ["Depth", "Wind", "Radio"]),
+        )
+
+    def test_an_unpainted_band_is_as_wide_as_its_content(self) -> None:
+        r = reading([line("Depth today", 300, 100, 1), *prose(160, 20, 300)])
+        main = tags(r, "main")[0]
+        self.assertEqual(main.width, "contained")
+        self.assertAlmostEqual(main.rect.x, 300, delta=1)
+        _, right, _, left = main.padding
+        self.assertEqual((left, right), (0, 0))
+
 
 class Stacks(unittest.TestCase):
     def test_short_lines_evenly_under_one_another_are_a_list(self) -> None:
@@ -134,6 +222,19 @@ class Stacks(unittest.TestCase):
         page = html(r)
         self.assertEqual(len(re.findall(r'type="checkbox"', page)), 2)
         self.assertEqual(len(re.findall(r"<label", page)), 2)
+
+    def test_a_filled_disc_in_line_with_empty_ones_is_the_one_that_was_chosen(self) -> None:
+        chosen = Surface(Rect(150, 152, 16, 16), Fill("#0d5c9e"), 8.0)
+        empty = Surface(Rect(150, 178, 16, 16), Fill("#ffffff"), 8.0, (1.0,) * 4, "#8899a6")
+        labels = [line("By radio", 176, 166), line("By post", 176, 192)]
+        dot = Cutout(Rect(154, 156, 8, 8), "icon")
+        page = html(
+            reading(
+                [line("Report", 150, 100, 1), *labels, *prose(400, 3, 150)], [chosen, empty], cutouts=[dot]
+            )
+        )
+        self.assertEqual(len(re.findall(r'type="radio"', page)), 2)
+        self.assertEqual(len(re.findall(r" checked", page)), 1)
 
     def test_a_box_with_an_arrow_at_its_end_is_a_choice(self) -> None:
         box = Surface(Rect(150, 150, 260, 40), Fill("#ffffff"), 4.0, (1.0,) * 4, "#8899a6")

@@ -13,6 +13,7 @@ from neige.core.pipeline import NEATNESS, settle
 from neige.core.proof import correct, difference_map, misplacement, prove, unrest
 from neige.core.proof.compare import colour_difference, ssim
 from neige.core.writer import write
+from neige.core.writer.tokens import ratio, rem
 from tests.core.test_outline import page
 
 
@@ -89,6 +90,21 @@ class Corrections(unittest.TestCase):
         self.assertTrue(any("it says “Lamplight”, the picture says “Lantern”" in t for _, t in texts))
         self.assertEqual(proof.words_seen - proof.words_found, 1)
         self.assertEqual(difference_map(self.picture, drawing).shape[1], 1440)
+
+
+class Written(unittest.TestCase):
+    def test_lengths_survive_a_browser_that_cuts_off_64ths(self) -> None:
+        for px in (0.5, 1.25, 7.5, 20.0, 21.33, -0.5):
+            drawn = np.trunc(float(rem(px).removesuffix("rem")) * 16 * 64) / 64
+            self.assertLessEqual(abs(drawn - px), 1 / 64 if px != 21.33 else 1 / 40, px)
+        self.assertEqual((rem(0.5), rem(24.0), rem(0.01)), ("0.0313rem", "1.5rem", "0"))
+
+    def test_line_heights_are_the_shortest_ratio_that_gives_the_length(self) -> None:
+        for length, size in ((18.0, 14.0), (19.0, 15.0), (24.0, 16.0), (21.0, 13.2)):
+            text = ratio(length, size)
+            self.assertEqual(np.floor(float(text) * size * 64) / 64, length)
+            self.assertLessEqual(len(text), 6)
+        self.assertEqual(ratio(24.0, 16.0), "1.5")
 
 
 if __name__ == "__main__":

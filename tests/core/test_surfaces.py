@@ -11,8 +11,10 @@ from neige.core.model import Fill, Picture, Rect, Rule, Surface
 from neige.core.reading.colour import contrast, from_hex, to_hex
 from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces import read_surfaces
-from neige.core.reading.surfaces.cards import frame_up
+from neige.core.reading.surfaces.cards import frame_up, join_alike
 from neige.core.reading.surfaces.flat import find_regions, fit_rectangle, rounded_mask
+from neige.core.reading.text.lines import read_lines
+from neige.core.reading.text.recognise import recognise
 from tests.support import drawn, encode, png
 
 
@@ -249,6 +251,57 @@ class Colour(unittest.TestCase):
     def test_contrast_is_wcags(self) -> None:
         self.assertAlmostEqual(contrast("#000000", "#ffffff"), 21.0, places=3)
         self.assertAlmostEqual(contrast("#767676", "#ffffff"), 4.54, places=2)
+
+
+class Small(unittest.TestCase):
+    """Rings, pieces of one fill, and outlines round words, as a browser draws them."""
+
+    def test_an_empty_choice_is_a_ring_with_its_own_size(self) -> None:
+        html = (
+            "<body style='margin:40px;background:#fff'>"
+            "<div style='width:16px;height:16px;box-sizing:border-box;border:1px solid #00000040;border-radius:{r}'></div>"
+        )
+        for radius, seen in (("50%", 8.0), ("4px", 4.0)):
+            with self.subTest(radius):
+                picture, _ = drawn(html.format(r=radius), 300)
+                found = [s for s in read_surfaces(picture, []).surfaces if s.rect.w < 30]
+                self.assertEqual(
+                    [(s.rect.x, s.rect.y, s.rect.w, s.rect.h) for s in found], [(40, 40, 16, 16)]
+                )
+                self.assertAlmostEqual(found[0].radius, seen, delta=1.6)
+                self.assertTrue(all(found[0].border))
+
+    def test_pieces_of_one_fill_are_one_box(self) -> None:
+        pieces = [
+            Surface(Rect(100, 100, 82, 60), Fill("#f8997f"), 29.0),
+            Surface(Rect(182, 100, 254, 60), Fill("#f7987e")),
+            Surface(Rect(436, 100, 250, 60), Fill("#f8997f"), 29.0),
+        ]
+        whole = join_alike(pieces)
+        self.assertEqual([(s.rect, s.radius) for s in whole], [(Rect(100, 100, 586, 60), 29.0)])
+        apart = [pieces[0], Surface(Rect(182, 100, 254, 60), Fill("#e06040"))]
+        self.assertEqual(len(join_alike(apart)), 2)
+
+    def test_the_outline_of_a_button_is_no_ink_of_its_words(self) -> None:
+        html = (
+            "<body style='margin:40px;background:#fff;font:14px \"DejaVu Sans\"'><span style='display:inline-block;"
+            "padding:4px 9px;border:1px solid #6c757d;border-radius:4px;color:#6c757d'>Sign up</span>"
+        )
+        picture, drawing = drawn(html, 300)
+        box = (38.0, 38.0, 40 + drawing.boxes[0].rect.w + 2, 40 + drawing.boxes[0].rect.h + 2)
+        lines, _ = read_lines(picture.pixels, [box], recognise, 0.0)
+        self.assertEqual([n.text for n in lines], ["Sign up"])
+        self.assertLess(lines[0].box[3] - lines[0].box[1], 18)
+
+    def test_a_chevron_after_a_word_is_an_icon_of_its_own(self) -> None:
+        html = (
+            "<body style='margin:40px;background:#fff;font:14px \"DejaVu Sans\"'>Stations"
+            "<svg width=8 height=5 style='margin-left:8px;vertical-align:middle'><path d='M.5.5 4 4 7.5.5' fill=none stroke='#222'/></svg>"
+        )
+        picture, drawing = drawn(html, 300)
+        word = drawing.words[0].rect
+        ground = read_surfaces(picture, [Rect(word.x, word.y + 2, word.w, word.h - 4)])
+        self.assertEqual([(c.kind, c.rect.w > c.rect.h) for c in ground.cutouts], [("icon", True)])
 
 
 if __name__ == "__main__":

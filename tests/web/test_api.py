@@ -16,7 +16,7 @@ from neige.core.intake import open_picture
 from neige.core.model import Finding, Part, Reading, Rect, Sheet
 from neige.core.model.codec import to_json
 from neige.core.reading import read
-from neige.store.database import put_blob
+from neige.store.database import drop_orphans, get_blob, put_blob
 from neige.store.models import Blob, Build, Project
 from neige.web.app import create_app
 from tests.support import ClusterTest, demo, png
@@ -103,6 +103,28 @@ class Api(Served):
             ).first()
         self.assertEqual((states[0], states[-1], set(states[1:-1])), ("done", "queued", {"cancelled"}))
         self.assertEqual(len(latest or []), 2)
+
+    def test_a_close_up_becomes_a_pin_and_outlives_a_clearing_away(self) -> None:
+        project_id, _ = self.finished()
+        address = f"/api/projects/{project_id}/close-ups"
+        content = png(np.full((60, 200, 3), 200, np.uint8))
+
+        def send(**fields: str):  # type: ignore[no-untyped-def]
+            data = {"file": (io.BytesIO(content), "close-up.png"), **fields}
+            return self.http.post(address, data=data, content_type="multipart/form-data")
+
+        answer = send(x="10", y="20", w="100", h="30")
+        self.assertEqual(answer.status_code, 201, answer.json)
+        pin = answer.json["pins"][0]
+        self.assertEqual(
+            (pin["kind"], pin["says"]), ("again", "the place at 10, 20 is read again from a close-up")
+        )
+        with self.database.session() as s:
+            drop_orphans(s)
+            self.assertEqual(get_blob(s, pin["name"]), content)
+        self.assertEqual(send(x="10", y="20").status_code, 422)
+        content = b"no picture"
+        self.assertEqual(send(x="10", y="20", w="100", h="30").status_code, 422)
 
     def test_code_changed_by_hand_becomes_pins(self) -> None:
         project_id, build_id = self.finished()

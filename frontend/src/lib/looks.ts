@@ -44,7 +44,7 @@ export function keepAnchor(scroll: number, anchor: number, before: number, after
 }
 
 /** True where keys are text: in a field, a list of choices or an editor. */
-export function isTyping(event: KeyboardEvent): boolean {
+export function isTyping(event: Event): boolean {
   const target = event.target as HTMLElement;
   return /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable;
 }

@@ -42,6 +42,17 @@ export const accept = (finding: Finding): Pin => ({
   to: finding.kind,
 });
 
+/** A place whose text is read anew, enlarged. */
+export const readAgain = (rect: Box): Pin => ({ ...blank, kind: "again", rect });
+
+/** A little room around a place, so that what stands in it is seen whole. */
+export const roomy = (r: Box, by = 8): Box => ({
+  x: Math.max(0, r.x - by),
+  y: Math.max(0, r.y - by),
+  w: r.w + 2 * by,
+  h: r.h + 2 * by,
+});
+
 export const setType = (
   line: Line,
   type: Partial<Pick<Pin, "family" | "weight" | "italic" | "size">>,

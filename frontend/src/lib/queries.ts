@@ -1,5 +1,15 @@
 import { createMutation, createQuery, QueryClient } from "@tanstack/svelte-query";
-import { api, bringIn, bringPage, explain, type Outline, type Pin, type Reading } from "./api/client";
+import {
+  api,
+  bringIn,
+  bringPage,
+  explain,
+  readCloseUp,
+  type Box,
+  type Outline,
+  type Pin,
+  type Reading,
+} from "./api/client";
 
 export const client = new QueryClient({ defaultOptions: { queries: { staleTime: 5_000, retry: 1 } } });
 
@@ -102,7 +112,11 @@ export const buildAgainMutation = () =>
   }));
 
 export type PinChange =
-  { kind: "add"; pin: Pin } | { kind: "remove"; index: number } | { kind: "undo" } | { kind: "redo" };
+  | { kind: "add"; pin: Pin }
+  | { kind: "close-up"; rect: Box; file: File }
+  | { kind: "remove"; index: number }
+  | { kind: "undo" }
+  | { kind: "redo" };
 
 /** Change a project's pins; every change starts a new reading. */
 export const pinMutation = (project: () => string) =>
@@ -111,6 +125,7 @@ export const pinMutation = (project: () => string) =>
       const path = { project_id: project() };
       if (change.kind === "add")
         return unwrap(api.POST("/api/projects/{project_id}/pins", { params: { path }, body: change.pin }));
+      if (change.kind === "close-up") return readCloseUp(project(), change.rect, change.file);
       if (change.kind === "remove")
         return unwrap(
           api.DELETE("/api/projects/{project_id}/pins/{index}", {

@@ -23,12 +23,12 @@
   import StepRail from "$lib/bench/StepRail.svelte";
   import Stages from "$lib/Stages.svelte";
   import { SvelteSet } from "svelte/reactivity";
-  import type { Finding, Part, Version } from "$lib/api/client";
+  import type { Box, Finding, Part, Version } from "$lib/api/client";
   import { edgesOf, marksOf, snap } from "$lib/layout";
   import { LAYERS, LayoutDesk, TOOLS } from "$lib/layout.svelte";
   import { isLook, isTyping, LOOKS, type Look } from "$lib/looks";
   import * as outlines from "$lib/outline";
-  import { accept, following, merge, notText, readingOrder } from "$lib/pins";
+  import { accept, following, merge, notText, readAgain, readingOrder, roomy } from "$lib/pins";
   import {
     buildAgainMutation,
     cancelMutation,
@@ -213,6 +213,12 @@
       else desk.from = desk.to = p;
     } else return false;
     return true;
+  }
+
+  /** Read the text of a place anew: enlarged, or from a close-up picture of it. */
+  function reread(rect: Box, file?: File) {
+    const place = roomy(rect);
+    pins.mutate(file ? { kind: "close-up", rect: place, file } : { kind: "add", pin: readAgain(place) });
   }
 
   function show(next: Look) {
@@ -469,6 +475,7 @@
         findings={(look === "history" && version?.proof ? version : build).proof!.findings}
         bind:chosen
         onaccept={(finding) => pins.mutate({ kind: "add", pin: accept(finding) })}
+        onagain={(finding, file) => reread(finding.rect, file)}
         onshow={() => (look === "code" || look === "live") && show("seam")}
       />
     {:else if build}

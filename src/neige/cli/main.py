@@ -127,6 +127,7 @@ def _tell(stage: str, what: str) -> None:
 
 def _build(a: argparse.Namespace) -> int:
     content = a.picture.read_bytes()
+    pins = _pins(a.pins)
     result = build(
         content,
         a.picture.name,
@@ -134,7 +135,8 @@ def _build(a: argparse.Namespace) -> int:
         width=a.width,
         scale=a.scale,
         trim=a.trim,
-        pins=_pins(a.pins),
+        pins=pins,
+        close_ups=_close_ups(a.pins, pins),
         progress=_tell,
     )
     for asset in result.files():
@@ -151,7 +153,8 @@ def _build(a: argparse.Namespace) -> int:
 
 def _read(a: argparse.Namespace) -> int:
     picture = open_picture(a.picture.read_bytes(), a.picture.name, width=a.width, scale=a.scale, trim=a.trim)
-    reading = read(picture, pins=_pins(a.pins))
+    pins = _pins(a.pins)
+    reading = read(picture, pins=pins, close_ups=_close_ups(a.pins, pins))
     text = json.dumps(to_json(reading), indent=1, ensure_ascii=False) + "\n"
     if a.out:
         a.out.write_text(text, "utf-8")
@@ -174,6 +177,15 @@ def _pins(path: Path | None) -> list[Pin]:
         return [pin_from(p) for p in json.loads(path.read_text("utf-8"))]
     except (ValueError, TypeError) as e:
         raise PinError(f"{path}: not a list of pins: {e}") from e
+
+
+def _close_ups(path: Path | None, pins: list[Pin]) -> dict[str, bytes]:
+    """The close-up pictures that pins name, beside the file of the pins."""
+    names = {p.name for p in pins if p.kind == "again" and p.name}
+    try:
+        return {name: (path.parent / name).read_bytes() for name in names} if path else {}
+    except OSError as e:
+        raise PinError(f"{path}: a close-up cannot be read: {e}") from e
 
 
 def _prove(a: argparse.Namespace) -> int:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import copy
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Protocol
 
 from neige.core.intake import open_picture
@@ -50,6 +50,15 @@ Measure = Callable[[Outline], tuple[Drawing, float, float]]  # drawn, mean error
 
 
 @dataclass(frozen=True)
+class Settled:
+    """An outline whose values no longer need correction, the rounds that led there, and its pictures' files."""
+
+    outline: Outline
+    rounds: tuple[Round, ...]
+    encoded: Encoded
+
+
+@dataclass(frozen=True)
 class Build:
     """Everything one build made."""
 
@@ -60,6 +69,7 @@ class Build:
     drawing: Drawing
     proof: Proof
     scanned: Scan
+    settled: Settled
     parts: tuple[Part, ...]
     checks: tuple[Finding, ...]
 
@@ -86,17 +96,43 @@ def build(
     pins: Sequence[Pin] = (),
     scanned: Scan | None = None,
     known: Reading | None = None,
+    settled: Settled | None = None,
+    close_ups: Mapping[str, bytes] | None = None,
     progress: Progress = lambda stage, what: None,
 ) -> Build:
     """Picture bytes to a page, drawn, corrected and proven. `progress(stage, what)` is called as things are found.
 
     `trim` is cut off the picture's sides (see `open_picture`); `pins` are the developer's corrections; `scanned` is what an earlier build of the same picture left to be used again,
-    `known` its reading, if the pins of what was read are the same.
+    `known` its reading, if the pins of what was read are the same, `settled` what it came to, if those of the outline are, too. `close_ups`: pictures of single places, by the names that pins give.
     """
     picture = open_picture(content, name, width=width, scale=scale, trim=trim)
     progress("intake", f"{picture.width:g} x {picture.height:g} px at {picture.scale}x")
     scanned = scanned or scan(picture, progress=progress)
-    reading = known or read(picture, pins=pins, scanned=scanned, progress=progress)
+    reading = known or read(picture, pins=pins, scanned=scanned, close_ups=close_ups, progress=progress)
+    settled = settled or _settled(picture, reading, pins, render, progress)
+    outline = settled.outline
+    page = apply_edits(write(outline, reading, picture, encoded=settled.encoded), pins)
+    progress(
+        "write",
+        f"{len(page.html.encode()) + len(page.css.encode())} bytes of HTML and CSS, {len(page.assets)} assets",
+    )
+    drawing = render(page, picture.width)
+    proof = without_accepted(prove(reading, picture, drawing, settled.rounds), pins)
+    progress(
+        "prove",
+        f"{proof.words_found} of {proof.words_seen} words, {proof.position_px:.1f} px off, SSIM {proof.ssim:.3f}",
+    )
+    outline = replace(outline, unmet=[*outline.unmet, *page.refused])
+    parts = parts_of(outline, page, drawing)
+    return Build(
+        picture, reading, outline, page, drawing, proof, scanned, settled, parts, check(outline, reading)
+    )
+
+
+def _settled(
+    picture: Picture, reading: Reading, pins: Sequence[Pin], render: Renderer, progress: Progress
+) -> Settled:
+    """Arrange what was read, and correct it until that no longer helps."""
     beside = ThreadPoolExecutor(1)  # while the browser draws, the fonts are cut
     fonts = beside.submit(cut_fonts, reading)
     beside.shutdown(wait=False)
@@ -105,20 +141,7 @@ def build(
     encoded: Encoded = {}
     outline, rounds = settle(outline, reading, picture, render, progress, encoded, fonts.done)
     fonts.result()
-    page = apply_edits(write(outline, reading, picture, encoded=encoded), pins)
-    progress(
-        "write",
-        f"{len(page.html.encode()) + len(page.css.encode())} bytes of HTML and CSS, {len(page.assets)} assets",
-    )
-    drawing = render(page, picture.width)
-    proof = without_accepted(prove(reading, picture, drawing, rounds), pins)
-    progress(
-        "prove",
-        f"{proof.words_found} of {proof.words_seen} words, {proof.position_px:.1f} px off, SSIM {proof.ssim:.3f}",
-    )
-    outline.unmet += page.refused
-    parts = parts_of(outline, page, drawing)
-    return Build(picture, reading, outline, page, drawing, proof, scanned, parts, check(outline, reading))
+    return Settled(outline, rounds, encoded)
 
 
 def prove_page(
@@ -131,13 +154,14 @@ def prove_page(
     pins: Sequence[Pin] = (),
     scanned: Scan | None = None,
     known: Reading | None = None,
+    close_ups: Mapping[str, bytes] | None = None,
     progress: Progress = lambda stage, what: None,
 ) -> tuple[Picture, Reading, Drawing, Proof, Scan | None]:
     """Prove a page that somebody else wrote, which `draw` draws at a width, against a picture. See `build` for the rest."""
     picture = open_picture(content, name, scale=scale, trim=trim)
     if known is None:
         scanned = scanned or scan(picture, progress=progress)
-        known = read(picture, pins=pins, scanned=scanned, progress=progress)
+        known = read(picture, pins=pins, scanned=scanned, close_ups=close_ups, progress=progress)
     drawing = draw(picture.width)
     proof = without_accepted(prove(known, picture, drawing), pins)
     progress("prove", f"{proof.words_found} of {proof.words_seen} words, {proof.position_px:.1f} px off")

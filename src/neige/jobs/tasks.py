@@ -22,10 +22,10 @@ from neige.core.errors import NeigeError
 from neige.core.model import Drawing, Pin, Proof, Reading, Sheet
 from neige.core.model import Picture as Raster
 from neige.core.model.codec import to_json
-from neige.core.model.pin import READ
+from neige.core.model.pin import OUTLINED, READ
 from neige.core.pipeline import Build as Built
+from neige.core.pipeline import Settled, prove_page
 from neige.core.pipeline import build as build_page
-from neige.core.pipeline import prove_page
 from neige.core.proof import difference_map
 from neige.core.reading import Scan
 from neige.core.reading.overlay import png
@@ -47,12 +47,15 @@ def database() -> Database:
 class Kept:
     """What this worker found in a picture: a pin need not wait for the networks, nor one of the outline for the type.
 
-    `reading` was made with the pins of what was read in `read_pins`.
+    `reading` was made with the pins of what was read in `read_pins`; `settled` is the outline that came of it with those in
+    `outline_pins`. An edit of the code waits for neither.
     """
 
     scan: Scan
     reading: Reading
     read_pins: tuple[Pin, ...]
+    settled: Settled | None = None
+    outline_pins: tuple[Pin, ...] = ()
 
 
 _kept: dict[tuple[str, int, tuple[int, ...]], Kept] = {}
@@ -88,11 +91,13 @@ def run_build(context: JobContext, build_id: str) -> None:
         content, name, scale = get_blob(s, picture.original), picture.name, picture.scale
         trim = tuple(picture.trim)
         pins = [pin_from(p) for p in build.pins]
+        close_ups = {p.name: get_blob(s, p.name) or b"" for p in pins if p.kind == "again" and p.name}
         brought = build.kind == "brought"
         content_of = {path: get_blob(s, sha) or b"" for path, sha in build.files.items()} if brought else {}
         origin = build.origin
         key_of_scan = (picture.original, picture.scale, trim)
         kept, read_pins = _kept.get(key_of_scan), tuple(p for p in pins if p.kind in READ)
+        outline_pins = tuple(p for p in pins if p.kind in OUTLINED)
         notify(s, key)
     steps: list[dict[str, str]] = []
 
@@ -114,7 +119,7 @@ def run_build(context: JobContext, build_id: str) -> None:
             draw = (lambda w: draw_files(content_of, w)) if content_of else (lambda w: draw_site(origin, w))
             proven = prove_page(
                 content or b"", name, draw, scale=scale, trim=trim, pins=pins,
-                scanned=kept.scan if kept else None, known=known, progress=progress,
+                scanned=kept.scan if kept else None, known=known, close_ups=close_ups, progress=progress,
             )  # fmt: skip
             if proven[4] is not None:  # the picture was read for this: the next build need not
                 _keep(key_of_scan, Kept(proven[4], proven[1], read_pins))
@@ -129,9 +134,11 @@ def run_build(context: JobContext, build_id: str) -> None:
             pins=pins,
             scanned=kept.scan if kept else None,
             known=known,
+            settled=kept.settled if kept and known and kept.outline_pins == outline_pins else None,
+            close_ups=close_ups,
             progress=progress,
         )
-        _keep(key_of_scan, Kept(result.scanned, result.reading, read_pins))
+        _keep(key_of_scan, Kept(result.scanned, result.reading, read_pins, result.settled, outline_pins))
         _finish(key, attempt, result)
     except Superseded:
         return

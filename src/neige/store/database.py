@@ -79,7 +79,9 @@ def drop_orphans(session: Session) -> int:
         text(
             """delete from blobs b where not exists (select 1 from pictures p where p.original = b.sha256 or p.preview = b.sha256)
             and not exists (select 1 from builds u where u.reading = b.sha256 or u.outline = b.sha256 or u.drawn = b.sha256
-            or u.difference = b.sha256 or u.thumbnail = b.sha256 or exists (select 1 from jsonb_each_text(u.files) f where f.value = b.sha256))"""
+            or u.difference = b.sha256 or u.thumbnail = b.sha256 or exists (select 1 from jsonb_each_text(u.files) f where f.value = b.sha256))
+            and not exists (select 1 from projects j where j.pin_states::text like '%' || b.sha256 || '%')
+            and not exists (select 1 from builds u where u.pins::text like '%' || b.sha256 || '%')"""
         )
     )
     return int(result.rowcount)

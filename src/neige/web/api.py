@@ -236,7 +236,7 @@ def take_picture(path: ProjectPath, body: PictureIn) -> Reply:
         return as_json(_rebuild(s, project), 201)
 
 
-def _set_pins(s: Session, project: Project, pins: list[dict[str, Any]]) -> ProjectOut:
+def set_pins(s: Session, project: Project, pins: list[dict[str, Any]]) -> ProjectOut:
     """A new state of the pins, from which there is no redo; the page is built again with it."""
     states = [*project.pin_states[: project.pin_at + 1], pins]
     project.pin_states = states[-PIN_STATES:]
@@ -276,7 +276,7 @@ def add_pin(path: ProjectPath, body: PinIn) -> Reply:
         raise UnprocessableEntity(f"This pin cannot be used: {e}.") from e
     with database().session() as s:
         project = find_project(s, path.project_id)
-        return as_json(_set_pins(s, project, [*project.pin_states[project.pin_at], pin]), 201)
+        return as_json(set_pins(s, project, [*project.pin_states[project.pin_at], pin]), 201)
 
 
 @api.post("/projects/<uuid:project_id>/code", responses={201: ProjectOut})
@@ -293,7 +293,7 @@ def edit_code(path: ProjectPath, body: Edit) -> Reply:
             raise UnprocessableEntity("Nothing was changed.")
         if any(len(pin[k]) > PIN_TEXT for pin in new for k in ("text", "to")):
             raise UnprocessableEntity("This changes too much at once to be kept as pins: change fewer lines.")
-        return as_json(_set_pins(s, project, [*project.pin_states[project.pin_at], *new]), 201)
+        return as_json(set_pins(s, project, [*project.pin_states[project.pin_at], *new]), 201)
 
 
 @api.delete("/projects/<uuid:project_id>/pins/<int:index>", responses={200: ProjectOut})
@@ -303,7 +303,7 @@ def remove_pin(path: PinPath) -> Reply:
         pins = project.pin_states[project.pin_at]
         if not 0 <= path.index < len(pins):
             raise NotFound("There is no such pin.")
-        return as_json(_set_pins(s, project, [p for n, p in enumerate(pins) if n != path.index]))
+        return as_json(set_pins(s, project, [p for n, p in enumerate(pins) if n != path.index]))
 
 
 @api.post("/projects/<uuid:project_id>/pins/undo", responses={200: ProjectOut})

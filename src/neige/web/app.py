@@ -17,6 +17,7 @@ from neige import __version__
 from neige.core.errors import NeigeError
 from neige.store.database import Database
 from neige.web.api import api
+from neige.web.close_ups import close_ups
 from neige.web.events import Events
 from neige.web.history import history
 from neige.web.readings import readings
@@ -56,6 +57,7 @@ def create_app(database_url: str) -> Flask:
     app.register_api(api)
     app.register_api(readings)
     app.register_api(history)
+    app.register_api(close_ups)
 
     @app.errorhandler(HTTPException)
     def http(e: HTTPException) -> Response:

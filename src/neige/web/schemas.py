@@ -134,7 +134,7 @@ class PinIn(BaseModel):
     """See core.model.Pin."""
 
     kind: Literal[
-        "retype", "type", "split", "merge", "not-text", "region", "asset", "grid",
+        "retype", "type", "split", "merge", "not-text", "region", "asset", "grid", "again",
         "role", "rename", "like", "wrap", "unwrap", "join", "divide", "order", "shares", "code", "accept",
     ]  # fmt: skip
     rect: Box

@@ -56,6 +56,17 @@ export async function bringPage(
   return body as Version;
 }
 
+/** Read a place again from a larger picture of it. */
+export async function readCloseUp(project: string, rect: Box, file: File): Promise<Project> {
+  const form = new FormData();
+  form.append("file", file, file.name || "close-up.png");
+  for (const [k, v] of Object.entries(rect)) form.append(k, `${v}`);
+  const answer = await fetch(`/api/projects/${project}/close-ups`, { method: "POST", body: form });
+  const body: unknown = await answer.json().catch(() => null);
+  if (!answer.ok) throw new Error(explain(body));
+  return body as Project;
+}
+
 /** Bring a picture in; the new project, or an error whose message says what is wrong with the file. */
 export async function bringIn(file: File): Promise<Project> {
   const form = new FormData();

@@ -7,12 +7,16 @@
     chosen = $bindable(),
     onshow,
     onaccept,
+    onagain,
   }: {
     findings: Finding[];
     chosen?: Finding;
     onshow: () => void;
     onaccept?: (finding: Finding) => void;
+    /** Read the finding's place again, from a close-up picture of it if there is one. */
+    onagain?: (finding: Finding, closeUp?: File) => void;
   } = $props();
+  let chooser = $state<HTMLInputElement>();
   const at = $derived(chosen ? findings.indexOf(chosen) : -1);
 
   function go(by: 1 | -1) {
@@ -33,11 +37,18 @@
     if (event.key === "n") go(1);
     else if (event.key === "p") go(-1);
     else if (event.key === "a" && chosen && onaccept) take(chosen);
+    else if (event.key === "r" && chosen && onagain) onagain(chosen);
     else if (event.key === "Escape") chosen = undefined;
   }
 </script>
 
-<svelte:window onkeydown={keys} />
+<svelte:window
+  onkeydown={keys}
+  onpaste={(event) => {
+    const file = [...(event.clipboardData?.files ?? [])].find((f) => f.type.startsWith("image/"));
+    if (file && chosen && onagain && !isTyping(event)) onagain(chosen, file);
+  }}
+/>
 
 <footer class="flex items-center gap-4 border-t border-drift bg-paper px-5 py-2" aria-label="Findings">
   <h2 class="font-semibold">{findings.length} finding{findings.length === 1 ? "" : "s"}</h2>
@@ -52,6 +63,32 @@
         onclick={() => take(chosen!)}
         title="It is as it should be: no longer a finding, undone like any correction. Key a">Accept</button
       >
+    {/if}
+    {#if chosen && onagain}
+      <button
+        class="px-1 text-ash hover:text-ink"
+        onclick={() => onagain(chosen!)}
+        title="Read the text of this place again, enlarged. Key r">Read again</button
+      >
+      <button
+        class="px-1 text-ash hover:text-ink"
+        onclick={() => chooser?.click()}
+        title="Read it from a larger picture of the same place: choose a file, or paste it"
+        >From a close-up</button
+      >
+      <input
+        bind:this={chooser}
+        type="file"
+        accept="image/*"
+        class="sr-only"
+        aria-label="Close-up picture"
+        tabindex="-1"
+        onchange={(event) => {
+          const file = event.currentTarget.files?.[0];
+          if (file && chosen) onagain(chosen, file);
+          event.currentTarget.value = "";
+        }}
+      />
     {/if}
     <p class="min-w-0 flex-1 truncate" aria-live="polite">
       {#if chosen}

@@ -2,7 +2,7 @@
   import type { Project, Reading } from "../api/client";
   import { apart, contrast, distancesAround, inUnits, marksOf, paintAt, trimmed } from "../layout";
   import type { LayoutDesk } from "../layout.svelte";
-  import { grid as gridPin, region, type RegionKind } from "../pins";
+  import { grid as gridPin, readAgain, region, type RegionKind } from "../pins";
   import { coverageQuery, type PinChange } from "../queries";
   import Loupe from "./Loupe.svelte";
   import PinList from "./PinList.svelte";
@@ -65,7 +65,20 @@
       desk.from = desk.to = undefined;
     }
   }
+  /** Read the text of the drawn place anew, enlarged. */
+  function readText() {
+    if (box && box.w >= 4 && box.h >= 4) {
+      onchange({ kind: "add", pin: readAgain(box) });
+      desk.from = desk.to = undefined;
+    }
+  }
   function keys(event: KeyboardEvent) {
+    if (desk.tool === "place" && box && event.key === "r" && !event.ctrlKey && !event.metaKey) {
+      readText();
+      event.preventDefault();
+      event.stopImmediatePropagation();
+      return;
+    }
     if (desk.tool !== "place" || !box || event.ctrlKey || event.metaKey) return;
     const found = KINDS.find((k) => k.key === event.key);
     if (found) {
@@ -164,6 +177,11 @@
             onclick={() => tell(k.id)}>{k.label}</button
           >
         {/each}
+        <button
+          class="border border-drift px-3 py-1 text-left hover:border-ink"
+          title="Key r"
+          onclick={readText}>Text, read again</button
+        >
       </div>
     {:else}
       <p class="mt-1 text-ash">Draw round a place on the picture. It is read again as what you say it is.</p>

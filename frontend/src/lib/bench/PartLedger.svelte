@@ -15,6 +15,7 @@
     type Tree,
   } from "../outline";
   import { sourceQuery, type PinChange } from "../queries";
+  import PartValues from "./PartValues.svelte";
   import PinList from "./PinList.svelte";
 
   let {
@@ -207,10 +208,10 @@
         .map((l) => l.slice(Math.min(html[0]?.search(/\S/) ?? 0, l.search(/\S|$/))))
         .join("\n")}</pre>
     {#if rules.length}
-      <h3 class="mt-3 font-semibold">CSS</h3>
-      <pre class="mt-1 max-h-60 overflow-auto bg-snow p-2 font-mono text-xs leading-5">{rules
-          .map((r) => `${r.selector} {\n${r.body.map((l) => `  ${l}`).join("\n")}\n}`)
-          .join("\n")}</pre>
+      <h3 class="mt-3 font-semibold">
+        Values <span class="font-normal text-ash">as written; change one, or snap it to the kit</span>
+      </h3>
+      <PartValues css={source.data!.css} {rules} project={project.id} />
     {/if}
   {:else}
     <h2 class="font-semibold">Outline</h2>

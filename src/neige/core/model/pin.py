@@ -7,7 +7,17 @@ from dataclasses import dataclass
 
 from neige.core.model.geometry import Rect
 
-READ = ("retype", "type", "split", "merge", "not-text", "region", "asset", "grid")  # of what was read,
+READ = (
+    "retype",
+    "type",
+    "split",
+    "merge",
+    "not-text",
+    "region",
+    "asset",
+    "grid",
+    "again",
+)  # of what was read,
 OUTLINED = (
     "role",
     "rename",
@@ -53,7 +63,7 @@ class Pin:
     `italic` and `size` px where given), "split" (the line in `rect` is two, parted at `x` px), "merge" (the lines in `rect` are
     one), "not-text" (what was read in `rect` is no text), "region" (`rect` holds what `to` says, one of REGIONS: one picture, one
     icon, one painted surface, nothing of interest), "asset" (the cutout in `rect` is stored as `to`, one of FORMATS, at `quality`,
-    under `name`, and `text` describes it), "grid" (the column grid spans `rect` from side to side: `columns` of them,
+    under `name`, and `text` describes it), "again" (`rect` is read anew, from the close-up picture `name` if there is one), "grid" (the column grid spans `rect` from side to side: `columns` of them,
     `gutter` px apart).
 
     Of the outline: "role" (the part in `rect` is `to`, an element), "rename" (it is called `name`), "like" (it is the same component
@@ -114,6 +124,9 @@ class Pin:
                 self.to
             ]
             return f"the place at {r.x:g}, {r.y:g} ({r.w:g} × {r.h:g} px) is {what}"
+        if self.kind == "again":
+            r = self.rect
+            return f"the place at {r.x:.0f}, {r.y:.0f} is read again{' from a close-up' if self.name else ''}"
         if self.kind == "asset":
             parts = [
                 f"named {self.name}" if self.name else "",

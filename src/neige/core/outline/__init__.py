@@ -505,7 +505,12 @@ def _heads_apart(kids: list[Node], reading: Reading) -> list[tuple[float, int]]:
     for i, (above, n) in enumerate(itertools.pairwise(kids), start=1):
         gap = n.rect.y - above.rect.bottom
         first = next((t for t in n.walk() if t.kind == "text"), None)
-        if first is not None and first.style in big and reading.styles[first.style].size >= 1.3 * base and gap >= SECTION_GAP:
+        if (
+            first is not None
+            and first.style in big
+            and reading.styles[first.style].size >= 1.3 * base
+            and gap >= SECTION_GAP
+        ):
             found.setdefault(first.style, []).append((n.rect.y - gap / 2, i))
     repeated = [k for k, v in found.items() if len(v) > 1]
     return found[max(repeated, key=lambda k: big[k])] if repeated else []

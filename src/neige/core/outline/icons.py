@@ -30,7 +30,9 @@ def link_icons(root: Node, reading: Reading) -> None:
 
 
 def _is_icon(n: Node, reading: Reading, largest: float) -> bool:
-    return n.kind == "image" and max(n.rect.w, n.rect.h) <= largest and reading.cutouts[n.cutout].kind == "icon"
+    return (
+        n.kind == "image" and max(n.rect.w, n.rect.h) <= largest and reading.cutouts[n.cutout].kind == "icon"
+    )
 
 
 def _row_of_marks(n: Node, reading: Reading) -> None:
@@ -59,7 +61,10 @@ def _row_of_buttons(n: Node, reading: Reading) -> None:
     if len(boxes) < 2 or len(boxes) < len(n.children):
         return
     sizes = [(c.rect.w, c.rect.h) for c in boxes]
-    if max(w for w, _ in sizes) - min(w for w, _ in sizes) > 4 or max(h for _, h in sizes) - min(h for _, h in sizes) > 4:
+    if (
+        max(w for w, _ in sizes) - min(w for w, _ in sizes) > 4
+        or max(h for _, h in sizes) - min(h for _, h in sizes) > 4
+    ):
         return
     for k, c in enumerate(boxes, 1):
         c.tag = "a"

@@ -16,7 +16,9 @@ from neige.core.reading.colour import chroma, from_hex, oklab
 PHOTO = (140.0, 90.0)  # px: a card's picture is at least as large
 CARDS = 3  # so many cards, or
 PAGES = 3  # numbers that follow on each other
-MINOR = 0.25  # of the words in the page's link ink: a rarer one says something else than that it leads somewhere
+MINOR = (
+    0.25  # of the words in the page's link ink: a rarer one says something else than that it leads somewhere
+)
 GALLERY = 4  # so many pictures beside each other, are alike
 SAME_SIZE = (4.0, 12.0)  # px by which the widths and heights of like pictures may differ
 

@@ -196,7 +196,11 @@ def open_menus(root: Node, reading: Reading) -> None:
             if c.tag != "a" or c.kind != "row" or c.surface is not None or last.kind != "image":
                 continue
             w, h = last.rect.w, last.rect.h
-            if any(d.kind == "text" for d in leaves) and CHEVRON[0] <= w <= CHEVRON[1] and 1.3 * h <= w <= 3 * h:
+            if (
+                any(d.kind == "text" for d in leaves)
+                and CHEVRON[0] <= w <= CHEVRON[1]
+                and 1.3 * h <= w <= 3 * h
+            ):
                 c.tag = "button"
                 c.attributes["opens"] = "1"
                 c.reasons.append("its words end in a chevron")
@@ -237,7 +241,13 @@ def find_foot(root: Node, reading: Reading) -> None:
 def _part_foot(root: Node, way: list[Node], reading: Reading) -> None:
     """Part the last small texts of the page's middle, the copyright line among them, from what is above the gap over them."""
     main = root.children[-1] if root.children else None
-    if main is None or main.tag != "main" or main.kind != "block" or main not in way or main.surface is not None:
+    if (
+        main is None
+        or main.tag != "main"
+        or main.kind != "block"
+        or main not in way
+        or main.surface is not None
+    ):
         return
     kids = main.children
     at = next((i for i, c in enumerate(kids) if c in way), 0)
@@ -256,7 +266,12 @@ def _part_foot(root: Node, way: list[Node], reading: Reading) -> None:
     while first > 1 and kids[first].gap < FOOT_GAP and small(kids[first - 1]):
         first -= 1
     part = kids[first:]
-    if not first or kids[first].gap < FOOT_GAP or not all(map(small, part)) or len(" ".join(map(str, map(words_of, part)))) > 900:
+    if (
+        not first
+        or kids[first].gap < FOOT_GAP
+        or not all(map(small, part))
+        or len(" ".join(map(str, map(words_of, part)))) > 900
+    ):
         return
     box = union(c.rect for c in part)
     if box.y < LOW * root.rect.h or box.h > FOOT * root.rect.h:
@@ -369,7 +384,10 @@ def _make_side(side: Node, reading: Reading) -> None:
     for n in entries:
         text = texts_in(n)[0]
         style = reading.styles[text.style]
-        if any(d is not n and 0 <= max(d.rect.y - n.rect.bottom, n.rect.y - d.rect.bottom) < RUN_ON for d in lines):
+        if any(
+            d is not n and 0 <= max(d.rect.y - n.rect.bottom, n.rect.y - d.rect.bottom) < RUN_ON
+            for d in lines
+        ):
             continue  # a line of a paragraph that was read in several styles
         caption = style.size < 0.93 * usual and " ".join(words_of(text)).isupper()
         if not caption and abs(style.size - usual) <= 0.2 * usual:

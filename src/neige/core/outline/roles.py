@@ -110,7 +110,13 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         and (contrast(inked.colour, s.fill.colour) < 7 or len(words) <= 3)
     ):  # fmt: skip
         return _field(n, node_text(n), reading)
-    two_lines = len(texts) == 1 and len(texts[0].lines) == 2 and bool(ACTION.match(node_text(n))) and not framed and not pale
+    two_lines = (
+        len(texts) == 1
+        and len(texts[0].lines) == 2
+        and bool(ACTION.match(node_text(n)))
+        and not framed
+        and not pale
+    )
     if (one_line or two_lines) and len(words) <= 6 and n.rect.h <= BUTTON_MAX[1]:
         muted = contrast(inked.colour, s.fill.colour) < 7 and chroma(inked.colour) < 0.06
         if (
@@ -127,8 +133,18 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
             return _field(n, node_text(n), reading)
         asking = bool(ACTION.match(node_text(n))) and not pale
         # the rest of an uneven button is an icon that could not be told from what is behind it
-        nearly = asking and len(words) <= 4 and n.rect.w <= BUTTON_MAX[0] and min(left, right) >= 8 and max(left, right) < 90
-        if (even and n.rect.w <= BUTTON_MAX[0]) or (even and ACTION.match(node_text(n)) and n.rect.w < 900) or nearly:
+        nearly = (
+            asking
+            and len(words) <= 4
+            and n.rect.w <= BUTTON_MAX[0]
+            and min(left, right) >= 8
+            and max(left, right) < 90
+        )
+        if (
+            (even and n.rect.w <= BUTTON_MAX[0])
+            or (even and ACTION.match(node_text(n)) and n.rect.w < 900)
+            or nearly
+        ):
             v_even = abs((texts[0].rect.cy) - n.rect.cy) <= 5
             if (
                 v_even
@@ -199,10 +215,20 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
         and abs(n.rect.w - n.rect.h) <= 1.5
         and all(c.kind == "image" for c in n.children)
     ]
-    framed = [n for n in boxes if not n.children and n.surface and (any(n.surface.border) or contrast(n.surface.fill.colour, "#ffffff") < 1.2)]
+    framed = [
+        n
+        for n in boxes
+        if not n.children
+        and n.surface
+        and (any(n.surface.border) or contrast(n.surface.fill.colour, "#ffffff") < 1.2)
+    ]
     for box in boxes:
         s = box.surface
-        like = [f for f in framed if f is not box and abs(f.rect.cx - box.rect.cx) <= 2 and abs(f.rect.w - box.rect.w) <= 3]
+        like = [
+            f
+            for f in framed
+            if f is not box and abs(f.rect.cx - box.rect.cx) <= 2 and abs(f.rect.w - box.rect.w) <= 3
+        ]
         chosen = (box.kind == "image" or bool(box.children)) and bool(like)
         label = next(
             (
@@ -363,9 +389,13 @@ def _is_menu(band: Node, reading: Reading) -> bool:
     texts = texts_in(band)
     base = reading.styles[body_style(reading)].size
     brief = all(
-        len(t.lines) == 1 and len(node_text(t).split()) <= 3 and reading.styles[t.style].size <= 1.35 * base for t in texts
+        len(t.lines) == 1 and len(node_text(t).split()) <= 3 and reading.styles[t.style].size <= 1.35 * base
+        for t in texts
     )
-    level = max((t.rect.y for t in texts), default=0.0) - min((t.rect.y for t in texts), default=0.0) <= 0.5 * band.rect.h
+    level = (
+        max((t.rect.y for t in texts), default=0.0) - min((t.rect.y for t in texts), default=0.0)
+        <= 0.5 * band.rect.h
+    )
     return len(texts) >= 4 and brief and level and band.rect.h <= 0.7 * BAR
 
 

@@ -52,7 +52,13 @@ def _told(kind: str, text: str, found: list[tuple[Rect, int]]) -> Finding:
     more = f" and {len(found) - 1} more like it" if len(found) > 1 else ""
     heavy = {"radius": 0.02, "border": 0.05, "shadow": 0.06, "resized": 0.3}[kind]
     weight = 900.0 + heavy * sum(r.area for r, _ in found)
-    return Finding(kind, f"the panel of {first.w:.0f} × {first.h:.0f} px{more} {text}", first, min(weight, 30_000.0), node)
+    return Finding(
+        kind,
+        f"the panel of {first.w:.0f} × {first.h:.0f} px{more} {text}",
+        first,
+        min(weight, 30_000.0),
+        node,
+    )
 
 
 def _differences(s: Surface, b: DrawnBox) -> list[tuple[str, str]]:
@@ -101,7 +107,9 @@ def _stands_alone(box: DrawnBox, painted: list[DrawnBox]) -> bool:
     return not any(b is not box and b.rect.iou(box.rect) > NEARLY for b in painted)
 
 
-def _missing_pictures(reading: Reading, drawing: Drawing, moved: Sequence[tuple[Rect, float]]) -> list[Finding]:
+def _missing_pictures(
+    reading: Reading, drawing: Drawing, moved: Sequence[tuple[Rect, float]]
+) -> list[Finding]:
     shown = [b.rect for b in drawing.boxes if b.picture]
     out = []
     for c in reading.cutouts:

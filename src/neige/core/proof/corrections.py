@@ -149,7 +149,12 @@ def _words_by_node(outline: Outline, drawing: Drawing) -> dict[int, list[DrawnWo
     for w in drawing.words:
         out.setdefault(w.node, []).append(w)
     for n in outline.root.walk():
-        if len(n.children) == 1 and n.children[0].kind == "text" and n.id in out and n.children[0].id not in out:
+        if (
+            len(n.children) == 1
+            and n.children[0].kind == "text"
+            and n.id in out
+            and n.children[0].id not in out
+        ):
             out[n.children[0].id] = out[n.id]
     return out
 

@@ -19,7 +19,7 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 from neige.core.model import Drawing, DrawnWord, Finding, Line, Picture, Reading, Rect, Word
 from neige.core.model.geometry import union
 from neige.core.proof.boxes import find_boxes
-from neige.core.reading.colour import from_hex, to_hex
+from neige.core.reading.colour import from_hex, pack, to_hex, unpack
 
 STEP = 1.2  # px by which a distance may differ
 ASIDE = 2.2  # px by which a line may stand aside
@@ -414,10 +414,9 @@ def _commonest(pixels: NDArray[np.uint8], rect: Rect, scale: int) -> str | None:
     if part.size == 0:
         return None
     step = max(1, int(np.sqrt(part.shape[0] * part.shape[1] / 20_000)))
-    flat = part[::step, ::step].reshape(-1, 3)
-    values, counts = np.unique(flat, axis=0, return_counts=True)
+    values, counts = np.unique(pack(part[::step, ::step]), return_counts=True)
     best = int(counts.argmax())
-    return to_hex(values[best]) if counts[best] >= 0.2 * len(flat) else None
+    return to_hex(unpack(int(values[best]))) if counts[best] >= 0.2 * counts.sum() else None
 
 
 def _apart(a: str, b: str) -> float:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 
+from neige.core.errors import PinError
+from neige.core.intake import open_picture
 from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedLine, TypeStyle
 from neige.core.reading.charts import find_charts
 from neige.core.reading.grid import find_grid
@@ -17,6 +19,7 @@ from neige.core.reading.pins import apply_pins, choose_assets
 from neige.core.reading.spacing import find_gaps, panels_of, scale_of_gaps, text_boxes
 from neige.core.reading.surfaces import Ground, SurfaceScan, find_panels, find_pictures, scan_surfaces
 from neige.core.reading.surfaces.pieces import join_pieces
+from neige.core.reading.text.again import read_again
 from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.lines import RawLine, read_lines
 from neige.core.reading.text.part import part_lines
@@ -80,16 +83,29 @@ def read(
     pins: Sequence[Pin] = (),
     scanned: Scan | None = None,
     recogniser: Recogniser = recognise,
+    close_ups: Mapping[str, bytes] | None = None,
     progress: Progress = lambda stage, what: None,
 ) -> Reading:
     """Measure everything in a picture.
 
-    `pins` outrank what is inferred; `scanned` is an earlier `scan` of the same picture; `recogniser` reads crops of text
+    `pins` outrank what is inferred; `close_ups` are the pictures that pins of kind "again" name; `scanned` is an earlier `scan` of the same picture; `recogniser` reads crops of text
     lines; `progress(stage, what)` is told what was found. All lengths of the result are CSS px at the picture's scale,
     origin top left.
     """
     found = scanned or scan(picture, recogniser=recogniser, progress=progress)
-    raw = apply_pins(found.raw, pins, picture.scale)
+
+    def again(pin: Pin, place: Box, lines: list[RawLine]) -> list[RawLine]:
+        close_up = None
+        if pin.name:
+            content = (close_ups or {}).get(pin.name)
+            if content is None:
+                raise PinError(
+                    f"The close-up “{pin.name[:40]}” is not there any more: take the correction back, or give it again."
+                )
+            close_up = open_picture(content, "close-up", scale=1).pixels
+        return read_again(lines, picture.pixels, place, close_up, recogniser, picture.noise, picture.scale)
+
+    raw = apply_pins(found.raw, pins, picture.scale, again)
     lines, styles = set_type(raw, picture.pixels, picture.scale, pins)
     progress("type", f"{len(styles)} text styles")
     pinned = [p.rect for p in pins if p.kind == "retype"]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import fields, replace
 from typing import Any
 
@@ -15,6 +15,7 @@ from neige.core.reading.text.detect import Box
 from neige.core.reading.text.lines import RawLine, RawWord, around
 from neige.core.reading.type.catalogue import catalogue
 
+Again = Callable[[Pin, Box, list[RawLine]], list[RawLine]]
 INSIDE = 0.6  # of a line's or word's box that must lie in a pin's rectangle for the pin to be about it
 
 
@@ -50,6 +51,8 @@ def pin_from(value: Any) -> Pin:
         raise ValueError(f"a pin of kind region says in `to` what the place is: {', '.join(REGIONS)}")
     if pin.kind == "region" and min(place.w, place.h) < 1:
         raise ValueError("a pin of kind region needs a place at least 1 px wide and high")
+    if pin.kind == "again" and min(place.w, place.h) < 4:
+        raise ValueError("a pin of kind again needs a place at least 4 px wide and high")
     if pin.kind == "asset" and (pin.to not in FORMATS or not 0 <= pin.quality <= 100):
         raise ValueError(
             f"a pin of kind asset has a format ({', '.join(FORMATS[1:])}) and a quality from 1 to 100"
@@ -73,10 +76,18 @@ def pin_from(value: Any) -> Pin:
     return pin
 
 
-def apply_pins(lines: list[RawLine], pins: Sequence[Pin], scale: int) -> list[RawLine]:
-    """The lines as corrected, in the pins' order. A pin that finds nothing in its place changes nothing."""
+def apply_pins(
+    lines: list[RawLine], pins: Sequence[Pin], scale: int, again: Again = lambda pin, place, lines: lines
+) -> list[RawLine]:
+    """The lines as corrected, in the pins' order. A pin that finds nothing in its place changes nothing.
+
+    `again` reads a place (device px) anew for a pin of that kind, and returns all lines.
+    """
     for pin in pins:
         rect = _device(pin.rect, scale)
+        if pin.kind == "again":
+            lines = again(pin, rect, lines)
+            continue
         hit = [n for n, line in enumerate(lines) if _share(line.box, rect) >= INSIDE]
         if pin.kind == "not-text":
             lines = [line for n, line in enumerate(lines) if n not in hit]

@@ -586,7 +586,11 @@ class Builder:
         if n.tag == "a":
             attributes["href"] = "#"
         if n.tag == "button":
-            attributes |= {"type": "button", "aria-expanded": "false"} if n.attributes.get("opens") else {"type": "submit"}
+            attributes |= (
+                {"type": "button", "aria-expanded": "false"}
+                if n.attributes.get("opens")
+                else {"type": "submit"}
+            )
         if n.tag == "nav":
             attributes["aria-label"] = n.attributes.get("label", "Main")
         elif n.tag in ("a", "button") and n.attributes.get("label"):
@@ -678,7 +682,10 @@ class Builder:
             )
             if n.attributes.get("pad"):
                 block, inline = (float(v) for v in n.attributes["pad"].split())
-                link |= {"padding": f"{rem(block)} {rem(inline)}", "margin-block-end": rem(-float(n.attributes["reach"]))}
+                link |= {
+                    "padding": f"{rem(block)} {rem(inline)}",
+                    "margin-block-end": rem(-float(n.attributes["reach"])),
+                }
             e = Element("a", {"class": self.sheet.named(f"{name}-link", link, narrow), "href": "#"}, [e])
         else:
             self._finish(e, self.sheet.named(name, placed | painted, narrow))
@@ -767,7 +774,9 @@ class Builder:
         elif n.attributes.get("mark"):
             icon, side, inset = n.attributes["mark"].split()
             path, _ = self.file(int(icon), "search")
-            declared["background"] = f'{declared.get("background", "none")} url("{path}") no-repeat {side} {rem(float(inset))} center'
+            declared["background"] = (
+                f'{declared.get("background", "none")} url("{path}") no-repeat {side} {rem(float(inset))} center'
+            )
         look = self.sheet.named("field" if kind not in ("checkbox", "radio") else kind, declared)
         spot = self.sheet.named(f"{self.owner(parent)}__field", placed, narrow)
         self._finish(e, look, spot)

@@ -31,6 +31,7 @@ from neige.core.reading.surfaces.cards import (
     join_stacks,
     pool_alike,
 )
+from neige.core.reading.surfaces.choices import close_rings, closed_ring
 from neige.core.reading.surfaces.corners import round_corners, tidy
 from neige.core.reading.surfaces.dashes import dashed_frames, frame_of, put_dashed
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
@@ -38,7 +39,6 @@ from neige.core.reading.surfaces.frame import Border, SoftShadow, find_border, f
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
 from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, soft_shade
-from neige.core.reading.surfaces.choices import close_rings
 from neige.core.reading.surfaces.rules import find_rules
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
@@ -263,7 +263,11 @@ def _surfaces(
             and sum(1 for w in border.widths if w) < 2
             and _open_ground(pixels, region, around, background)
         ):
-            continue  # a piece of the page's ground that other things happen to enclose
+            # a piece of the page's ground that other things happen to enclose, unless it is a ring that does
+            hole = edges(region.x0 / scale, region.y0 / scale, region.x1 / scale, region.y1 / scale)
+            ring = closed_ring(Surface(hole, fill), pixels, scale)
+            out += [ring] if ring else []
+            continue
         if _is_pill(region) and border.widths[0] == border.widths[2]:
             # a pill's ends are points: its border there is no line to be seen, and its tip is a mixture
             if border.widths[0] and not border.widths[1] and not border.widths[3]:

@@ -19,6 +19,7 @@ LARGE = 20_000.0  # px² from which a plain area may be a flat part of a picture
 
 SAME_FILL = 2  # 8-bit steps between the colours of pieces of one fill
 
+
 def join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
     """Regions piled up with the same left and right edge are the head, body and foot of one card: give them that card.
 
@@ -70,7 +71,10 @@ def _one_fill(a: Surface, b: Surface) -> bool:
     level = abs(r.y - q.y) <= 1 and abs(r.h - q.h) <= 1 and abs(r.right - q.x) <= 1
     if not level:
         return False
-    return all(abs(int(a.fill.colour[i : i + 2], 16) - int(b.fill.colour[i : i + 2], 16)) <= SAME_FILL for i in (1, 3, 5))
+    return all(
+        abs(int(a.fill.colour[i : i + 2], 16) - int(b.fill.colour[i : i + 2], 16)) <= SAME_FILL
+        for i in (1, 3, 5)
+    )
 
 
 def frame_up(surfaces: list[Surface], rules: list[Rule]) -> tuple[list[Surface], list[Rule]]:

@@ -23,10 +23,11 @@ DISC = 0.94  # agreement of the filled shape with a disc
 
 def close_rings(surfaces: list[Surface], pixels: NDArray[np.uint8], scale: int) -> list[Surface]:
     """The surfaces with small holes of rings grown to the ring's outer edge, with its line as their border."""
-    return [_closed(s, pixels, scale) or s for s in surfaces]
+    return [closed_ring(s, pixels, scale) or s for s in surfaces]
 
 
-def _closed(s: Surface, pixels: NDArray[np.uint8], scale: int) -> Surface | None:
+def closed_ring(s: Surface, pixels: NDArray[np.uint8], scale: int) -> Surface | None:
+    """The ring or frame that a small plain square is the hole of, or None. `pixels`: device px (h, w, 3)."""
     r = s.rect
     if any(s.border) or s.shadow or s.fill.stops or not SIZES[0] <= r.w <= SIZES[1] or abs(r.w - r.h) > 1.5:
         return None

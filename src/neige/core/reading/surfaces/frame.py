@@ -157,7 +157,9 @@ def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -
     base = float(ground.mean())
     opacity = min(1.0, amplitude / max(base, 1.0))
     if spread < -3 * scale and (abs(dx) > 5 * scale or opacity > 0.9):
-        return None  # a dark shadow that hides under its own box: the rings hold a line or a neighbour's shade
+        return (
+            None  # a dark shadow that hides under its own box: the rings hold a line or a neighbour's shade
+        )
     outer = next(d for d in (bottom, right, left, top) if d is not None)
     side = profiles[2] if profiles[2] is not None else around[2]
     drop = ground - side[0]

@@ -117,7 +117,8 @@ def _is_mark(rect: Rect, ink: float, text: list[Rect]) -> bool:
     if not (low <= min(rect.w, rect.h) and 2 * low <= max(rect.w, rect.h) <= high and ink >= 2 * low):
         return False
     return any(
-        abs(t.cy - rect.cy) <= 0.5 * t.h and 2 <= max(rect.x - t.right, t.x - rect.right) <= MARK_GAP for t in text
+        abs(t.cy - rect.cy) <= 0.5 * t.h and 2 <= max(rect.x - t.right, t.x - rect.right) <= MARK_GAP
+        for t in text
     )
 
 

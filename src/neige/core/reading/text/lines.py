@@ -96,7 +96,7 @@ def _strokes(
 
 def _unframed(inked: NDArray[np.bool_], width: float, height: float) -> NDArray[np.bool_]:
     """Ink without the outline of a button that was detected as one with its words: as large as the box, and nearly all hollow."""
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(inked.astype(np.uint8), connectivity=8)
+    _count, labels, stats, _ = cv2.connectedComponentsWithStats(inked.astype(np.uint8), connectivity=8)
     w, h, area = stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT], stats[:, cv2.CC_STAT_AREA]
     frame = (w >= FRAMED * width) & (h >= FRAMED * height) & (w > 1.3 * height) & (area < HOLLOW * w * h)
     frame[0] = False
@@ -214,7 +214,12 @@ def _without_choices(lines: list[RawLine]) -> list[RawLine]:
     out = []
     for line in lines:
         x0, y0, x1, y1 = line.words[0].box
-        ring = len(line.words) == 1 and line.text in RINGS and abs((x1 - x0) - (y1 - y0)) <= 1.2 and line.confidence < 0.9
+        ring = (
+            len(line.words) == 1
+            and line.text in RINGS
+            and abs((x1 - x0) - (y1 - y0)) <= 1.2
+            and line.confidence < 0.9
+        )
         label = ring and any(
             0.2 * (x1 - x0) <= n.words[0].box[0] - x1 <= 1.3 * (x1 - x0)
             and abs((n.words[0].box[1] + n.words[0].box[3]) / 2 - (y0 + y1) / 2) <= 0.3 * (y1 - y0)
@@ -443,7 +448,9 @@ def _ends_in_mark(inked: NDArray[np.bool_], runs: list[tuple[int, int]], ink_hei
     a, b = runs[-1]
     tall = np.flatnonzero(inked[:, a:b].any(axis=1))
     apart = a - runs[-2][1] >= max(3.0, 0.22 * ink_height)
-    return bool(apart and b - a <= 0.9 * ink_height and tall.size and tall[-1] - tall[0] + 1 < 0.45 * ink_height)
+    return bool(
+        apart and b - a <= 0.9 * ink_height and tall.size and tall[-1] - tall[0] + 1 < 0.45 * ink_height
+    )
 
 
 def _word_colour(crop: NDArray[np.uint8], cover: NDArray[np.float32], ink: Ink) -> tuple[float, float, float]:

@@ -425,7 +425,10 @@ def _drop_icons(p: Piece, kind: Type, scale: int) -> None:
             continue
         misfits = match(p, kind.row, kind.size, kind.tracking, scale).words
         others = np.delete(misfits, end)
-        if misfits[end] > (ICON if len(p.words[end].text) == 1 else UNLIKE_TWO) and float(np.median(others)) < 0.25:
+        if (
+            misfits[end] > (ICON if len(p.words[end].text) == 1 else UNLIKE_TWO)
+            and float(np.median(others)) < 0.25
+        ):
             p.spell(p.words[1:] if end == 0 else p.words[:-1])
 
 
