@@ -340,6 +340,67 @@ class App(unittest.TestCase):
         expect(tab.get_by_text(re.compile("now: picture"))).to_be_visible(timeout=5_000)
         self.assertEqual(self.errors, [])
 
+    def test_3f_a_value_is_set_its_finding_read_again_and_all_of_it_undone(self) -> None:
+        import cv2
+        import numpy as np
+
+        project = next(p["id"] for p in self.get("/api/projects")["projects"])
+        tab = self.tab
+        tab.goto(f"{self.address}/projects/{project}/outline")
+        ledger = tab.get_by_role("complementary", name="Ledger")
+        tree = tab.get_by_role("tree", name="Outline")
+        tree.get_by_role("treeitem").filter(has_text=re.compile("^h1")).first.click()
+        value = ledger.get_by_label(re.compile("^font-size of "))
+        value.fill("1rem; } body { display: none")
+        value.press("Tab")
+        expect(ledger.get_by_role("alert")).to_contain_text("is no value for font-size")
+        value.fill("1rem")
+        value.press("Tab")
+        expect(ledger.get_by_text(re.compile("styles.css:")).first).to_be_visible()
+        self.await_state(project, "done")
+        shown = self.get(f"/api/projects/{project}")["shown"]
+        self.assertIn("font-size: 1rem;", self.get(f"/api/builds/{shown['id']}/source")["css"])
+        worst = shown["proof"]["findings"][0]
+        self.assertEqual(worst["kind"], "size")
+        # the finding is walked to, and its place read again: enlarged, and from a close-up picture
+        tab.goto(f"{self.address}/projects/{project}/seam")
+        strip = tab.get_by_role("contentinfo", name="Findings")
+        expect(strip).to_contain_text("worst first")
+        tab.keyboard.press("n")
+        expect(strip).to_contain_text("1. size")
+        tab.keyboard.press("r")
+        expect(tab.get_by_text(re.compile("is read again")).first).to_be_visible()
+        self.await_state(project, "done")
+        picture = cv2.imdecode(np.frombuffer(demo("depth-report.png"), np.uint8), cv2.IMREAD_COLOR)
+        x, y = max(0, round(worst["rect"]["x"] - 8)), max(0, round(worst["rect"]["y"] - 8))
+        part = picture[
+            y : round(worst["rect"]["y"] + worst["rect"]["h"] + 8),
+            x : round(worst["rect"]["x"] + worst["rect"]["w"] + 8),
+        ]
+        close_up = cv2.imencode(".png", cv2.resize(part, None, fx=3, fy=3, interpolation=cv2.INTER_CUBIC))[
+            1
+        ].tobytes()
+        if not strip.get_by_label("Close-up picture").count():
+            tab.keyboard.press("n")
+        strip.get_by_label("Close-up picture").set_input_files(
+            {"name": "close.png", "mimeType": "image/png", "buffer": close_up}
+        )
+        expect(tab.get_by_text(re.compile("from a close-up")).first).to_be_visible()
+        self.await_state(project, "done")
+        self.assertEqual(
+            [p["kind"] for p in self.get(f"/api/projects/{project}")["pins"]], ["code", "again", "again"]
+        )
+        # the page is nudged over the picture, to look only
+        tab.keyboard.press("8")
+        tab.keyboard.press("Alt+ArrowRight")
+        expect(tab.get_by_text("page nudged")).to_contain_text("1, 0 px")
+        tab.get_by_role("button", name="Put back").click()
+        for _ in range(3):
+            tab.keyboard.press("Control+z")
+            tab.wait_for_timeout(600)
+        self.await_state(project, "done")
+        self.assertEqual(self.get(f"/api/projects/{project}")["pins"], [])
+
     def test_4_a_bad_file_is_refused_in_place(self) -> None:
         self.tab.goto(self.address + "/")
         before = len(self.get("/api/projects")["projects"])

@@ -44,6 +44,8 @@
   let dragging = $state(false);
   let missing = $state(false);
   let turned = $state(false); // blinking: the page is on top
+  let nudge = $state({ x: 0, y: 0 }); // px by which the page is laid elsewhere over the picture, to look only
+  const over = $derived(look === "seam" || look === "veil" || look === "blink");
 
   $effect(() => {
     if (look !== "blink" || matchMedia("(prefers-reduced-motion: reduce)").matches) return;
@@ -54,6 +56,7 @@
   const BLINK = 700; // ms: slow enough to look, and far below three flashes a second
 
   const shown = $derived(zoom || Math.min(1, Math.max(0.1, (viewWidth - (frame ? 56 : 32)) / width)));
+  const lifted = $derived(`${nudge.x * shown}px ${nudge.y * shown}px`);
   const source = (what: string) => `/api/builds/${build}/${what}`;
   const one = $derived(look === "page" ? "page" : look === "difference" ? "difference" : "picture");
 
@@ -87,7 +90,21 @@
     );
   }
 
+  const STEPS: Record<string, [number, number]> = {
+    ArrowLeft: [-1, 0],
+    ArrowRight: [1, 0],
+    ArrowUp: [0, -1],
+    ArrowDown: [0, 1],
+  };
+
   function keys(event: KeyboardEvent) {
+    const step = STEPS[event.key];
+    if (event.altKey && !event.ctrlKey && !event.metaKey && step && over && !isTyping(event)) {
+      const by = event.shiftKey ? 0.5 : 1;
+      nudge = { x: nudge.x + by * step[0], y: nudge.y + by * step[1] };
+      event.preventDefault();
+      return;
+    }
     if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event)) return;
     if (event.key === "+" || event.key === "=") setZoom(stepZoom(shown, 1));
     else if (event.key === "-") setZoom(stepZoom(shown, -1));
@@ -169,6 +186,16 @@
   {:else if look === "difference"}
     <span>deeper is farther apart (ΔE00 up to 20)</span>
   {/if}
+  {#if over && (nudge.x || nudge.y)}
+    <span role="status">
+      page nudged <b class="font-semibold text-ink">{nudge.x}, {nudge.y} px</b>, to look only
+      <button class="ml-1 underline hover:text-ink" onclick={() => (nudge = { x: 0, y: 0 })}>Put back</button>
+    </span>
+  {:else if over}
+    <span title="Alt and an arrow lay the page a px elsewhere over the picture; with Shift half a px"
+      >Alt + arrows nudge</span
+    >
+  {/if}
 </div>
 
 <div class={["relative flex min-h-0 flex-1 flex-col", margin && "pl-60"]}>
@@ -208,6 +235,7 @@
           alt="The page as drawn"
           class={["absolute top-0 left-0 w-full", shown >= 2 && "[image-rendering:pixelated]"]}
           style:clip-path={`inset(0 0 0 ${seam * 100}%)`}
+          style:translate={lifted}
         />
         <div
           role="slider"
@@ -232,6 +260,7 @@
           alt="The page as drawn"
           class={["absolute top-0 left-0 w-full", shown >= 2 && "[image-rendering:pixelated]"]}
           style:opacity={look === "veil" ? veil : turned ? 1 : 0}
+          style:translate={lifted}
         />
       {/if}
       {@render overlay?.(shown)}
