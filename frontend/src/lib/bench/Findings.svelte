@@ -17,7 +17,10 @@
     onagain?: (finding: Finding, closeUp?: File) => void;
   } = $props();
   let chooser = $state<HTMLInputElement>();
-  const at = $derived(chosen ? findings.indexOf(chosen) : -1);
+  // a finding is the same after its list was fetched again
+  const same = (a: Finding, b: Finding) =>
+    a.kind === b.kind && a.text === b.text && a.rect.x === b.rect.x && a.rect.y === b.rect.y;
+  const at = $derived(chosen ? findings.findIndex((f) => same(f, chosen!)) : -1);
 
   function go(by: 1 | -1) {
     if (!findings.length) return;
@@ -92,7 +95,8 @@
     {/if}
     <p class="min-w-0 flex-1 truncate" aria-live="polite">
       {#if chosen}
-        <span class="text-ash">{at + 1}.</span> <span class="font-semibold">{chosen.kind}</span>: {chosen.text}
+        {#if at >= 0}<span class="text-ash">{at + 1}.</span>{/if}
+        <span class="font-semibold">{chosen.kind}</span>: {chosen.text}
       {:else}
         <span class="text-ash">worst first: {findings[0]?.text}</span>
       {/if}
