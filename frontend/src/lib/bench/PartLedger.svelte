@@ -151,6 +151,13 @@
       </tbody>
     </table>
 
+    {#if rules.length}
+      <h3 class="mt-3 font-semibold">
+        Values <span class="font-normal text-ash">as written; change one, or snap it to the kit</span>
+      </h3>
+      <PartValues css={source.data!.css} {rules} project={project.id} />
+    {/if}
+
     <div class="mt-3 flex flex-wrap gap-2 text-sm">
       <button
         class={button}
@@ -207,12 +214,6 @@
         .slice(0, 60)
         .map((l) => l.slice(Math.min(html[0]?.search(/\S/) ?? 0, l.search(/\S|$/))))
         .join("\n")}</pre>
-    {#if rules.length}
-      <h3 class="mt-3 font-semibold">
-        Values <span class="font-normal text-ash">as written; change one, or snap it to the kit</span>
-      </h3>
-      <PartValues css={source.data!.css} {rules} project={project.id} />
-    {/if}
   {:else}
     <h2 class="font-semibold">Outline</h2>
     <p class="mt-1 text-ash">

@@ -22,20 +22,21 @@
 </script>
 
 {#each rules as rule (rule.selector)}
-  <table class="mt-2 w-full" aria-label={`Values of ${rule.selector}`}>
+  <table class="mt-1 w-full table-fixed" aria-label={`Values of ${rule.selector}`}>
     <caption class="text-left font-mono text-xs text-ash">{rule.selector}</caption>
     <tbody>
       {#each declarations(rule.selector, rule.body) as d (d.name)}
         {@const kit = kitFor(css, d.name)}
         {@const near = snapped(d.value, kit)}
         <tr class="border-b border-drift">
-          <th scope="row" class="max-w-28 truncate py-0.5 text-left font-normal text-ash" title={d.name}
+          <th scope="row" class="w-28 truncate py-0.5 text-left text-sm font-normal text-ash" title={d.name}
             >{d.name}</th
           >
-          <td class="py-0.5 pl-2">
+          <td class="py-0.5 pl-1" colspan={near ? 1 : 2}>
             <input
-              class="w-full border border-transparent bg-transparent px-1 text-right font-mono text-xs hover:border-drift focus:border-ink"
+              class="w-full border border-transparent bg-transparent px-0.5 text-right font-mono text-xs hover:border-drift focus:border-ink"
               value={d.value}
+              title={d.value}
               list={`kit-${rule.selector}-${d.name}`}
               aria-label={`${d.name} of ${rule.selector}`}
               spellcheck="false"
@@ -48,15 +49,15 @@
               {#each kit as value (value)}<option {value}></option>{/each}
             </datalist>
           </td>
-          <td class="w-14 py-0.5 pl-1 text-right text-xs">
-            {#if near}
+          {#if near}
+            <td class="w-12 py-0.5 pl-1 text-right text-xs">
               <button
                 class="text-ash underline hover:text-ink"
                 title={`Snap to ${near}, which the page uses`}
                 onclick={() => set(d, near)}>{near}</button
               >
-            {/if}
-          </td>
+            </td>
+          {/if}
         </tr>
       {/each}
     </tbody>
