@@ -223,6 +223,34 @@ class Stacks(unittest.TestCase):
         self.assertEqual(len(re.findall(r'type="checkbox"', page)), 2)
         self.assertEqual(len(re.findall(r"<label", page)), 2)
 
+    def test_labels_side_by_side_name_the_fields_below_them(self) -> None:
+        boxes = [
+            Surface(Rect(150 + 320.0 * i, 160, 300, 40), Fill("#ffffff"), 4.0, (1.0,) * 4, "#8899a6")
+            for i in range(2)
+        ]
+        names = [line("First name", 150, 150), line("Last name", 470, 150)]
+        inside = [line("Ada", 164, 185, 3), line("Stone", 484, 185, 3)]
+        page = html(reading([line("Report", 150, 100, 1), *names, *inside, *prose(400, 3, 150)], boxes))
+        self.assertEqual(re.findall(r'<label[^>]* for="([\w-]+)"', page), ["first-name", "last-name"])
+        self.assertEqual(re.findall(r'autocomplete="([\w-]+)"', page), ["given-name", "family-name"])
+
+    def test_so_many_at_a_time_is_a_choice_with_the_words_beside_it(self) -> None:
+        box = Surface(Rect(150, 150, 76, 38), Fill("#ffffff"), 4.0, (1.0,) * 4, "#8899a6")
+        arrow = Cutout(Rect(198, 166, 12, 8), "icon")
+        r = reading(
+            [
+                line("Report", 150, 100, 1),
+                line("10", 164, 174),
+                line("entries per page", 236, 174),
+                *prose(400, 3, 150),
+            ],
+            [box],
+            cutouts=[arrow],
+        )
+        page = html(r)
+        self.assertRegex(page, r"<select[^>]*>\s*<option>10</option>")
+        self.assertRegex(page, r"<label[^>]*>entries per page</label>")
+
     def test_a_filled_disc_in_line_with_empty_ones_is_the_one_that_was_chosen(self) -> None:
         chosen = Surface(Rect(150, 152, 16, 16), Fill("#0d5c9e"), 8.0)
         empty = Surface(Rect(150, 178, 16, 16), Fill("#ffffff"), 8.0, (1.0,) * 4, "#8899a6")

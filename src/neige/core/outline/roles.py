@@ -49,6 +49,8 @@ FIELD_WORDS = {
     "number": ("text", "off"),
 }
 BUTTON_MAX = (420.0, 76.0)  # px: larger filled boxes with words are cards
+LABEL_OFF = 12.0  # px by which a label may begin elsewhere than its field
+LABEL_BESIDE = 14.0  # px between a field and the label beside it
 FIELD_HEIGHT = (20.0, 72.0)
 TEXTAREA = (76.0, 420.0)  # px high
 MOSTLY = 0.72  # of the page's middle that is no section but the middle itself
@@ -104,6 +106,14 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         framed or s.fill.colour != ground
     ) and written_right > 0.4 * n.rect.w:  # fmt: skip
         return _field(n, node_text(n), reading)
+    counted = (
+        len(pictures) == 1
+        and one_line
+        and node_text(n).isdigit()
+        and pictures[0].rect.x > texts[0].rect.right
+    )
+    if counted and framed and pale and low <= n.rect.h <= high and n.rect.w >= 1.4 * n.rect.h:
+        return _field(n, node_text(n), reading)  # so many at a time
     if (
         one_line and len(words) <= 8 and TEXTAREA[0] < n.rect.h <= TEXTAREA[1] and n.rect.w >= 160 and pale and framed
         and texts[0].rect.y - n.rect.y < 24 and left < 40 and not pictures
@@ -277,6 +287,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     _panel_heads(root, reading)
     _headings(root, reading)
     _labels(root)
+    _label_rows(root)
     link_texts(root, reading)
     link_pictures(root, reading)
     link_icons(root, reading)
@@ -697,13 +708,51 @@ def _labels(root: Node) -> None:
                     or a.rect.bottom > fields[0].rect.cy
                 ):
                     continue
-                a.tag = "label"
-                name = node_text(a)
-                fields[0].attributes["name"] = name
-                kind = next((v for k, v in FIELD_WORDS.items() if k in name.lower()), None)
-                if kind and fields[0].attributes.get("type") == "text":
-                    fields[0].attributes["type"] = kind[0]
-                    fields[0].attributes["autocomplete"] = kind[1]
+                _name_field(fields[0], a)
+
+
+def _label_rows(root: Node) -> None:
+    """Texts side by side right above as many fields name them; so does the text right beside a field in its row."""
+    for n in root.walk():
+        for a, b in itertools.pairwise(n.children):
+            texts = [t for t in a.children if t.kind == "text"] if a.kind in ("row", "grid") else []
+            fields = [f for f in b.children if f.kind == "field"] if b.kind in ("row", "grid") else []
+            if (
+                len(texts) < 2
+                or len(texts) != len(a.children)
+                or len(texts) != len(fields)
+                or b.rect.y - a.rect.bottom >= 18
+            ):
+                continue
+            if all(
+                t.tag == "p" and len(t.lines) == 1 and abs(t.rect.x - f.rect.x) <= LABEL_OFF
+                for t, f in zip(texts, fields)
+            ):
+                for t, f in zip(texts, fields):
+                    _name_field(f, t)
+        if n.kind == "row":
+            for a, b in itertools.pairwise(n.children):
+                t, f = (a, b) if a.kind == "text" else (b, a)
+                near = b.rect.x - a.rect.right <= LABEL_BESIDE and t.kind == "text" and f.kind == "field"
+                if (
+                    near
+                    and t.tag == "p"
+                    and len(t.lines) == 1
+                    and len(node_text(t).split()) <= 4
+                    and not f.attributes.get("name")
+                ):
+                    _name_field(f, t)
+
+
+def _name_field(field: Node, label: Node) -> None:
+    """Make a text the label of a field, and the field what its label says."""
+    label.tag = "label"
+    name = node_text(label)
+    field.attributes["name"] = name
+    kind = next((v for k, v in FIELD_WORDS.items() if k in name.lower()), None)
+    if kind and field.attributes.get("type") == "text":
+        field.attributes["type"] = kind[0]
+        field.attributes["autocomplete"] = kind[1]
 
 
 def _loose_shape(n: Node) -> frozenset:

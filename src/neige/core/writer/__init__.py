@@ -7,7 +7,7 @@ from html import escape
 
 from neige.core.model import Outline, Page, Picture, Reading, Rect
 from neige.core.model.page import Asset, Written
-from neige.core.outline.words import body_style
+from neige.core.outline.words import body_style, node_text
 from neige.core.writer.build import Builder
 from neige.core.writer.cutouts import Encoded
 from neige.core.writer.edits import apply_edits, hunks
@@ -134,6 +134,15 @@ def _label_fields(outline: Outline) -> None:
                 if field is not None:
                     label.attributes["labels"] = str(field.id)
                     field.attributes["name"] = " ".join(r.text for r in label.runs)
+    # a row of labels above a row of fields, or one beside its field: the field already has the name
+    named = {
+        f.attributes["name"]: f
+        for f in reversed(outline.root.walk())
+        if f.kind == "field" and f.attributes.get("name")
+    }
+    for n in outline.root.walk():
+        if n.tag == "label" and n.kind == "text" and "labels" not in n.attributes and node_text(n) in named:
+            n.attributes["labels"] = str(named[node_text(n)].id)
 
 
 def _connect_labels(body: Element, outline: Outline) -> None:

@@ -20,6 +20,8 @@ from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match
 from neige.core.reading.type.pieces import Piece, cut_pieces
 
 SHORT = 3  # letters: no more can be an icon misread
+ICONIC = set("QOoXxVvCcUu")  # letters that icons are read as: a glass, a ring, a cross, chevrons
+UNLIKE_ICON = 0.12  # residual from which one of these, alone, is an icon
 UNLIKE_ONE = 0.3  # residual from which a single letter is an icon
 UNLIKE = 0.56  # and a short line
 SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
@@ -209,7 +211,9 @@ def _line(
     letters = sum(c.isalnum() for w in words for c in w.text)
     flat = [m.residual for p, m, _ in parts if p.flat]
     sure = raw.confidence > 0.97 and all(c.isdigit() or c in "+%$€£@#" for w in words for c in w.text)
-    if flat and letters <= SHORT and min(flat) > (UNLIKE_ONE if letters <= 1 and not sure else UNLIKE):
+    alone = "".join(w.text for w in words)
+    unlike = UNLIKE_ICON if alone in ICONIC else UNLIKE_ONE if letters <= 1 and not sure else UNLIKE
+    if flat and letters <= SHORT and min(flat) > unlike:
         return None
     main = max(weights, key=lambda k: (weights[k], -k))
     style, base = styles[main], bases[main] / scale
