@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +18,8 @@ from neige.core.reading.type.catalogue import catalogue, draw, shape
 from neige.core.reading.type.naming import name_styles, scale_of
 from neige.core.reading.type.settle import surprise
 from neige.core.reading.type.specimen import draw_specimen, specimen_rect
-from neige.core.reading.type.styles import set_type
+from neige.core.reading.type.styles import _as_above, set_type
+from tests.core.test_outline import line, style
 
 WHITE = np.array([255.0, 255.0, 255.0])
 
@@ -306,6 +308,36 @@ class Rotated(unittest.TestCase):
         found, rest = read_rotated(turned, [box, (0.0, 0.0, 50.0, 20.0)], spell)
         self.assertEqual([(t, a) for t, _, a, _ in found], [("SNOW", -90)])
         self.assertEqual(rest, [(0.0, 0.0, 50.0, 20.0)])
+
+
+class OneText(unittest.TestCase):
+    """Lines that no face draws well are set as their neighbours, if they look like one text with them."""
+
+    def setUp(self) -> None:
+        serif = next(i.face for i in catalogue().instances if i.face.family == "Lora" and not i.face.italic)
+        title = style(40.0, 700)
+        self.styles = [
+            title,
+            replace(title, family="Lora", category="serif", face=serif.file, weight=400, size=42.0),
+        ]
+        self.first = replace(line("Forty stations and", 100, 100, 1), style=0, residual=0.05)
+        self.first = replace(self.first, words=tuple(replace(w, style=0) for w in self.first.words))
+
+    def second(self, **changes: object):  # type: ignore[no-untyped-def]
+        n = replace(line("one snowpack", 100, 150, 1), style=1, residual=0.36, **changes)  # type: ignore[arg-type]
+        return replace(n, words=tuple(replace(w, style=1) for w in n.words))
+
+    def test_a_badly_drawn_line_below_takes_its_family(self) -> None:
+        self.assertEqual([n.style for n in _as_above([self.first, self.second()], self.styles)], [0, 0])
+
+    def test_a_well_drawn_line_keeps_its_own(self) -> None:
+        well = replace(self.second(), residual=0.06)
+        self.assertEqual([n.style for n in _as_above([self.first, well], self.styles)], [0, 1])
+
+    def test_a_line_that_stands_apart_keeps_its_own(self) -> None:
+        self.assertEqual(
+            [n.style for n in _as_above([self.first, self.second(baseline=320.0)], self.styles)], [0, 1]
+        )
 
 
 if __name__ == "__main__":

@@ -26,6 +26,7 @@ UNLIKE_ONE = 0.3  # residual from which a single letter is an icon
 UNLIKE = 0.56  # and a short line
 SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
 ODD_MARK = 0.3  # of its line's size by which a sign's may differ
+WELL = 0.12  # residual of a line that its face draws well
 TWIN = 0.06  # of the size by which a word's may differ from its line's without being another
 COLOURED = 60  # 8-bit steps between a ground's channels from which its mixture with white is telling
 BETWEEN = 6  # 8-bit steps that a mixture may be off
@@ -86,7 +87,7 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
         )
         if made is not None:
             lines.append(made)
-    return _in_use([_without_marks(_steady(n, styles), styles) for n in lines], styles)
+    return _in_use(_as_above([_without_marks(_steady(n, styles), styles) for n in lines], styles), styles)
 
 
 def _steady(line: Line, styles: list[TypeStyle]) -> Line:
@@ -114,6 +115,57 @@ def _steady(line: Line, styles: list[TypeStyle]) -> Line:
         tiny = sum(c.isalnum() for c in w.text) <= 1 and abs(s.size / main.size - 1) < 0.4 and ink < 0.1
         out.append(replace(w, style=line.style) if plain and (twin or tiny or foreign) else w)
     return replace(line, words=tuple(out))
+
+
+def _as_above(lines: list[Line], styles: list[TypeStyle]) -> list[Line]:
+    """A line that no face draws well (on a photo, say), right above or below one of nearly its size and ink, is set like that one
+    if that one is drawn better: the lines of one text have one family."""
+    out = list(lines)
+    for n, line in enumerate(lines):
+        s = styles[line.style]
+        if line.residual < WELL or s.category == "monospace" or len({w.style for w in line.words}) > 1:
+            continue
+        near = [
+            m
+            for m in lines
+            if m is not line
+            and m.residual <= line.residual
+            and len(m.text) >= 0.8 * len(line.text)
+            and _one_text(line, m, s, styles[m.style])
+        ]
+        if not near:
+            continue
+        style = min(near, key=lambda m: (m.residual, abs(m.baseline - line.baseline))).style
+        row, t = row_of(styles[style]), styles[style]
+        words = tuple(
+            replace(
+                w,
+                style=style,
+                w=shape(row, w.text, abs(t.tracking) > 0.01).advance * t.size + t.tracking * len(w.text),
+            )
+            for w in line.words
+        )
+        box = Rect(
+            line.box.x, line.baseline - t.ascent, words[-1].x + words[-1].w - line.box.x, t.ascent + t.descent
+        )
+        out[n] = replace(line, words=words, style=style, box=box)
+    return out
+
+
+def _one_text(a: Line, b: Line, s: TypeStyle, t: TypeStyle) -> bool:
+    """Do two lines in different families look like lines of one text?"""
+    pitch = abs(a.baseline - b.baseline)
+    level = abs(a.box.x - b.box.x) <= 0.2 * s.size or abs(a.box.cx - b.box.cx) <= 0.2 * s.size
+    ink = float(np.linalg.norm(oklab(from_hex(s.colour)) - oklab(from_hex(t.colour))))
+    return (
+        s.family != t.family
+        and t.category != "monospace"
+        and level
+        and 0.9 * s.size <= pitch <= 1.7 * s.size
+        and abs(s.size / t.size - 1) <= (0.1 if a.residual < UNLIKE_ONE else 0.22)
+        and ink < 0.1
+        and (s.underline, s.uppercase) == (t.underline, t.uppercase)
+    )
 
 
 def _without_marks(line: Line, styles: list[TypeStyle]) -> Line:
