@@ -7,7 +7,7 @@ import re
 from collections.abc import Callable
 
 from neige.core.model import Node, Reading
-from neige.core.model.geometry import union
+from neige.core.model.geometry import edges, union
 from neige.core.outline.icons import link_icons
 from neige.core.outline.links import link_pages, link_pictures, link_texts
 from neige.core.outline.menus import (
@@ -880,6 +880,41 @@ def _wrap_runs(n: Node, test: Callable[[Node], bool], least: int, reading: Readi
     n.children = out
 
 
+def _form_in_main(main: Node) -> bool:
+    """Part the fields of the page's middle, with their labels and the button that sends them, from what is above and below them."""
+    kids = main.children
+
+    def holds(c: Node) -> bool:
+        return any(
+            d.kind == "field" or d.tag == "label" or d.attributes.get("role") == "button" for d in c.walk()
+        )
+
+    found = [i for i, c in enumerate(kids) if any(d.kind == "field" or d.tag == "label" for d in c.walk())]
+    last = max((i for i, c in enumerate(kids) if holds(c)), default=0)
+    buttons = [d for c in kids[: last + 1] for d in c.walk() if d.attributes.get("role") == "button"]
+    if not found or not buttons:
+        return False
+    part = kids[found[0] : last + 1]
+    if any(d.tag in ("nav", "table", "h1") for c in part for d in c.walk()) or sum(
+        len(node_text(c).split()) for c in part
+    ) > FORM_WORDS + 12 * len(found):
+        return False
+    form = Node(
+        "block", union(c.rect for c in part), tag="form", children=part, width="fill", gap=part[0].gap
+    )
+    left = min(c.rect.x for c in part)
+    form.rect = edges(
+        min(left, main.rect.x + main.padding[3]),
+        form.rect.y,
+        main.rect.right - main.padding[1],
+        form.rect.bottom,
+    )
+    part[0].gap = 0.0
+    buttons[-1].tag = "button"
+    main.children = [*kids[: found[0]], form, *kids[last + 1 :]]
+    return True
+
+
 def _forms(root: Node) -> None:
     """The smallest box around two or more fields with a button (or a field right beside its button) is a form; forms never nest."""
 
@@ -891,6 +926,8 @@ def _forms(root: Node) -> None:
             count, holds = count + k, holds or h
         if n.kind == "field":
             return 1, False
+        if n.tag == "main" and n.kind == "block" and count >= 2 and not holds and _form_in_main(n):
+            return 0, True
         if (
             holds
             or not count
