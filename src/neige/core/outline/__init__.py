@@ -11,13 +11,14 @@ from neige.core.model import Fill, Node, Outline, Pin, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
 from neige.core.outline.check import check
 from neige.core.outline.containers import contain
+from neige.core.outline.controls import find_controls
 from neige.core.outline.cuts import compose
 from neige.core.outline.inlays import find_inlays, lay_in, without_inlays
 from neige.core.outline.layout import lay_out
 from neige.core.outline.names import give_names
 from neige.core.outline.paragraphs import BULLET, paragraphs, tight
 from neige.core.outline.pins import Corrections
-from neige.core.outline.roles import find_controls, give_roles
+from neige.core.outline.roles import give_roles
 from neige.core.outline.tables import cell_lattices, column_edges, columns_agree, ruled_rows, table_node
 from neige.core.outline.tidy import take_back, tidy, true_up
 from neige.core.outline.words import body_style, heading_styles, node_text, words_of

@@ -7,7 +7,8 @@ import re
 from collections.abc import Callable
 
 from neige.core.model import Node, Reading
-from neige.core.model.geometry import edges, union
+from neige.core.model.geometry import union
+from neige.core.outline.forms import find_forms, name_fields, name_rows_of_fields
 from neige.core.outline.icons import link_icons
 from neige.core.outline.links import link_pages, link_pictures, link_texts
 from neige.core.outline.menus import (
@@ -20,256 +21,14 @@ from neige.core.outline.menus import (
     stack_lists,
     wrap_searches,
 )
-from neige.core.outline.words import ACTION, body_style, heading_styles, node_text, texts_in
-from neige.core.reading.colour import chroma, contrast
+from neige.core.outline.words import body_style, heading_styles, node_text, texts_in
 
-SUBMIT = re.compile(
-    r"\b(sign in|log ?in|login|submit|send|search|save|continue|register|redeem|subscribe|report)\b", re.I
-)
-FIELD_WORDS = {
-    "email": ("email", "email"),
-    "e-mail": ("email", "email"),
-    "password": ("password", "current-password"),
-    "first name": ("text", "given-name"),
-    "last name": ("text", "family-name"),
-    "username": ("text", "username"),
-    "name on card": ("text", "cc-name"),
-    "card number": ("text", "cc-number"),
-    "expir": ("text", "cc-exp"),
-    "cvv": ("text", "cc-csc"),
-    "phone": ("tel", "tel"),
-    "search": ("search", "off"),
-    "name": ("text", "name"),
-    "address 2": ("text", "address-line2"),
-    "address": ("text", "address-line1"),
-    "zip": ("text", "postal-code"),
-    "country": ("text", "country-name"),
-    "url": ("url", "url"),
-    "date": ("text", "off"),
-    "number": ("text", "off"),
-}
-BUTTON_MAX = (420.0, 76.0)  # px: larger filled boxes with words are cards
-LABEL_OFF = 12.0  # px by which a label may begin elsewhere than its field
-LABEL_BESIDE = 14.0  # px between a field and the label beside it
-FIELD_HEIGHT = (20.0, 72.0)
-TEXTAREA = (76.0, 420.0)  # px high
 MOSTLY = 0.72  # of the page's middle that is no section but the middle itself
-FORM = 900.0  # px: a form that holds the page's landmarks is no higher
-FORM_WORDS = 60  # words that a form has at most, besides a dozen for each field
 BAR = 130.0  # px: the page's bar is no higher
 NARROW_PAGE = 600.0  # px
 THIN = 3.0  # px: a lower band is a line
 SITE_MAP = 420.0  # px that a footer's columns of links are high at most
 PANEL_HEAD = 84.0  # px: a higher strip at a card's top is not its head
-
-
-def find_controls(content: list[Node], holder: Node, reading: Reading) -> list[Node]:
-    """Turn finished boxes into buttons, fields, badges; join checkboxes to their labels. `content` is one holder's."""
-    out = [_control(n, holder, reading) for n in content]
-    return _choices(out, reading)
-
-
-def _control(n: Node, holder: Node, reading: Reading) -> Node:
-    s = n.surface
-    if s is None or n.kind not in ("block", "row") or n.tag != "div" or s.picture >= 0:
-        return n
-    texts = texts_in(n)
-    words = node_text(n).split()
-    low, high = FIELD_HEIGHT
-    ground = holder.surface.fill.colour if holder.surface else reading.background.colour
-    framed = sum(1 for b in s.border if b) >= 3
-    empty = not texts and not any(k.surface for k in n.children)
-    if empty:
-        if (
-            low + 2 <= n.rect.h <= high
-            and n.rect.w >= 1.2 * n.rect.h
-            and framed
-            and contrast(s.fill.colour, "#ffffff") < 1.6
-        ):
-            return _field(n, "", reading)
-        return n
-    if not texts:
-        return n
-    inked = reading.styles[texts[0].style]
-    one_line = len(texts) == 1 and len(texts[0].lines) == 1
-    left = texts[0].rect.x - n.rect.x
-    right = n.rect.right - texts[-1].rect.right
-    written_right = right
-    pictures = [k for k in n.walk() if k.kind == "image"]
-    if pictures:
-        left = min(left, min(p.rect.x for p in pictures) - n.rect.x)
-        right = min(right, n.rect.right - max(p.rect.right for p in pictures))
-    even = abs(left - right) <= max(4.0, 0.12 * n.rect.w)
-    pale = contrast(s.fill.colour, "#ffffff") < 1.35
-    asks = bool(re.match(r"search\b", node_text(n), re.I)) and right < 60
-    if one_line and len(words) <= 4 and asks and low <= n.rect.h <= high and n.rect.w >= 4 * n.rect.h and (
-        framed or s.fill.colour != ground
-    ) and written_right > 0.4 * n.rect.w:  # fmt: skip
-        return _field(n, node_text(n), reading)
-    counted = (
-        len(pictures) == 1
-        and one_line
-        and node_text(n).isdigit()
-        and pictures[0].rect.x > texts[0].rect.right
-    )
-    if counted and framed and pale and low <= n.rect.h <= high and n.rect.w >= 1.4 * n.rect.h:
-        return _field(n, node_text(n), reading)  # so many at a time
-    if (
-        one_line and len(words) <= 8 and TEXTAREA[0] < n.rect.h <= TEXTAREA[1] and n.rect.w >= 160 and pale and framed
-        and texts[0].rect.y - n.rect.y < 24 and left < 40 and not pictures
-        and (contrast(inked.colour, s.fill.colour) < 7 or len(words) <= 3)
-    ):  # fmt: skip
-        return _field(n, node_text(n), reading)
-    two_lines = (
-        len(texts) == 1
-        and len(texts[0].lines) == 2
-        and bool(ACTION.match(node_text(n)))
-        and not framed
-        and not pale
-    )
-    if (one_line or two_lines) and len(words) <= 6 and n.rect.h <= BUTTON_MAX[1]:
-        muted = contrast(inked.colour, s.fill.colour) < 7 and chroma(inked.colour) < 0.06
-        if (
-            low <= n.rect.h
-            and (framed or (pale and s.fill.colour != ground))
-            and pale
-            and n.rect.w >= 110
-            and written_right > 1.8 * max(left, 0.0) + 12
-            and texts[0].rect.x - n.rect.x < 60
-            and (muted or framed)
-            and inked.weight < 600
-            and chroma(inked.colour) < 0.09
-        ):
-            return _field(n, node_text(n), reading)
-        asking = bool(ACTION.match(node_text(n))) and not pale
-        # the rest of an uneven button is an icon that could not be told from what is behind it
-        nearly = (
-            asking
-            and len(words) <= 4
-            and n.rect.w <= BUTTON_MAX[0]
-            and min(left, right) >= 8
-            and max(left, right) < 90
-        )
-        if (
-            (even and n.rect.w <= BUTTON_MAX[0])
-            or (even and ACTION.match(node_text(n)) and n.rect.w < 900)
-            or nearly
-        ):
-            v_even = abs((texts[0].rect.cy) - n.rect.cy) <= 5
-            if (
-                v_even
-                and n.rect.h < 25
-                and inked.size < 15.5
-                and n.rect.w < 160
-                and not ACTION.match(node_text(n))
-            ):
-                n.tag = "span"
-                n.reasons.append("a small filled label")
-                n.attributes["role"] = "badge"
-            elif v_even and n.rect.h >= 24 and (s.fill.colour != ground or framed):
-                n.tag = "a"
-                n.attributes["role"] = "button"
-                n.reasons.append("short centred words on a filled or outlined box")
-    return n
-
-
-def _field(n: Node, placeholder: str, reading: Reading) -> Node:
-    text = next((t for t in texts_in(n)), None)
-    field = Node(
-        "field", n.rect, tag="input", surface=n.surface, style=text.style if text else body_style(reading)
-    )
-    field.lines = list(text.lines) if text else []
-    if text:
-        field.padding = (
-            0.0,
-            8.0,
-            0.0,
-            max(2.0, text.rect.x - n.rect.x - (n.surface.border[3] if n.surface else 0)),
-        )
-        field.runs = text.runs
-    else:
-        field.padding = (0.0, 12.0, 0.0, 12.0)
-    field.attributes["placeholder"] = placeholder
-    kind = next(((k, v) for k, v in FIELD_WORDS.items() if k in placeholder.lower()), None)
-    field.attributes["type"] = kind[1][0] if kind else "text"
-    if kind and kind[1][1] != "off":
-        field.attributes["autocomplete"] = kind[1][1]
-    if n.rect.h > 76:
-        field.tag = "textarea"
-    icons = [k for k in n.walk() if k.kind == "image"]
-    if icons:
-        field.attributes["icons"] = str(len(icons))
-        arrow = max(icons, key=lambda k: k.rect.x)
-        at_end = n.rect.right - arrow.rect.right < 28 and arrow.rect.w <= 18
-        if "search" in placeholder.lower() and len(icons) == 1:
-            before = arrow.rect.cx < n.rect.cx
-            field.attributes["mark"] = (
-                f"{arrow.cutout} {'left' if before else 'right'} {(arrow.rect.x - n.rect.x) if before else n.rect.right - arrow.rect.right:.2f}"
-            )
-        if at_end and text and arrow.rect.x > text.rect.right and "search" not in placeholder.lower():
-            field.tag = "select"
-            field.attributes["choices"] = placeholder
-            field.attributes["arrow"] = f"{arrow.cutout} {n.rect.right - arrow.rect.right:.2f}"
-    return field
-
-
-def _choices(content: list[Node], reading: Reading) -> list[Node]:
-    """A small framed square or disc right before a text is a check box or radio button with that label; so is a picture of that
-    size in line with one: it is the one that was chosen."""
-    out = list(content)
-    boxes = [
-        n
-        for n in content
-        if (n.surface or n.kind == "image")
-        and 9 <= n.rect.w <= 24
-        and abs(n.rect.w - n.rect.h) <= 1.5
-        and all(c.kind == "image" for c in n.children)
-    ]
-    framed = [
-        n
-        for n in boxes
-        if not n.children
-        and n.surface
-        and (any(n.surface.border) or contrast(n.surface.fill.colour, "#ffffff") < 1.2)
-    ]
-    for box in boxes:
-        s = box.surface
-        like = [
-            f
-            for f in framed
-            if f is not box and abs(f.rect.cx - box.rect.cx) <= 2 and abs(f.rect.w - box.rect.w) <= 3
-        ]
-        chosen = (box.kind == "image" or bool(box.children)) and bool(like)
-        label = next(
-            (
-                t
-                for t in out
-                if t.kind == "text"
-                and 2 <= t.rect.x - box.rect.right <= 16
-                and abs(t.rect.cy - box.rect.cy) <= 5
-            ),
-            None,
-        )
-        if label is None or not (box in framed or chosen) or label.tag != "p":
-            continue
-        of = like[0].surface if chosen else s
-        radio = bool(of and of.radius >= 0.4 * of.rect.w)
-        node = Node("field", box.rect, tag="input", surface=s, style=label.style)
-        node.attributes["type"] = "radio" if radio else "checkbox"
-        if chosen:
-            node.attributes["checked"] = s.fill.colour if s else _liveliest(reading)
-            node.surface = None
-        label.tag = "label"
-        row = Node("row", union([box.rect, label.rect]), tag="div", children=[node, label])
-        row.attributes["role"] = "choice"
-        out[out.index(box)] = row
-        out.remove(label)
-    return out
-
-
-def _liveliest(reading: Reading) -> str:
-    """The palette's strongest colour, which is what chosen fields are painted in."""
-    return max((p.colour for p in reading.palette), key=lambda c: (chroma(c), c), default="#000000")
 
 
 def give_roles(root: Node, reading: Reading) -> str:
@@ -286,8 +45,8 @@ def give_roles(root: Node, reading: Reading) -> str:
     find_menus(root, reading)
     _panel_heads(root, reading)
     _headings(root, reading)
-    _labels(root)
-    _label_rows(root)
+    name_fields(root)
+    name_rows_of_fields(root)
     link_texts(root, reading)
     link_pictures(root, reading)
     link_icons(root, reading)
@@ -295,7 +54,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     open_menus(root, reading)
     stack_lists(root, reading)
     _lists(root, reading)
-    _forms(root)
+    find_forms(root)
     wrap_searches(root)
     first = next((n for n in root.walk() if n.tag == "h1"), None) or next(
         (n for n in root.walk() if n.kind == "text"), None
@@ -684,77 +443,6 @@ def _close_gaps(root: Node) -> None:
         n.tag = f"h{min(6, given)}"
 
 
-def _labels(root: Node) -> None:
-    """The text right above (or before) a field names it."""
-    for n in root.walk():
-        kids = n.children
-        for a, b in itertools.pairwise(kids):
-            fields = [
-                f
-                for f in (b.walk() if b.kind in ("row", "block", "grid") and not b.surface else [b])
-                if f.kind == "field"
-            ]
-            if (
-                a.kind == "text"
-                and a.tag in ("p", "h3", "h4", "h5", "h6")
-                and len(a.lines) == 1
-                and fields
-                and b.rect.y - a.rect.bottom < 18
-                and a.rect.x < fields[0].rect.right
-                and len(node_text(a).split()) <= 6
-            ):
-                if (
-                    fields[0].attributes.get("type") in ("checkbox", "radio")
-                    or a.rect.bottom > fields[0].rect.cy
-                ):
-                    continue
-                _name_field(fields[0], a)
-
-
-def _label_rows(root: Node) -> None:
-    """Texts side by side right above as many fields name them; so does the text right beside a field in its row."""
-    for n in root.walk():
-        for a, b in itertools.pairwise(n.children):
-            texts = [t for t in a.children if t.kind == "text"] if a.kind in ("row", "grid") else []
-            fields = [f for f in b.children if f.kind == "field"] if b.kind in ("row", "grid") else []
-            if (
-                len(texts) < 2
-                or len(texts) != len(a.children)
-                or len(texts) != len(fields)
-                or b.rect.y - a.rect.bottom >= 18
-            ):
-                continue
-            if all(
-                t.tag == "p" and len(t.lines) == 1 and abs(t.rect.x - f.rect.x) <= LABEL_OFF
-                for t, f in zip(texts, fields)
-            ):
-                for t, f in zip(texts, fields):
-                    _name_field(f, t)
-        if n.kind == "row":
-            for a, b in itertools.pairwise(n.children):
-                t, f = (a, b) if a.kind == "text" else (b, a)
-                near = b.rect.x - a.rect.right <= LABEL_BESIDE and t.kind == "text" and f.kind == "field"
-                if (
-                    near
-                    and t.tag == "p"
-                    and len(t.lines) == 1
-                    and len(node_text(t).split()) <= 4
-                    and not f.attributes.get("name")
-                ):
-                    _name_field(f, t)
-
-
-def _name_field(field: Node, label: Node) -> None:
-    """Make a text the label of a field, and the field what its label says."""
-    label.tag = "label"
-    name = node_text(label)
-    field.attributes["name"] = name
-    kind = next((v for k, v in FIELD_WORDS.items() if k in name.lower()), None)
-    if kind and field.attributes.get("type") == "text":
-        field.attributes["type"] = kind[0]
-        field.attributes["autocomplete"] = kind[1]
-
-
 def _loose_shape(n: Node) -> frozenset:
     return frozenset(
         (d.kind, bool(d.surface), d.tag if d.tag in ("a", "h2", "h3", "h4", "h5", "input", "img") else "")
@@ -878,110 +566,3 @@ def _wrap_runs(n: Node, test: Callable[[Node], bool], least: int, reading: Readi
         n.attributes["list"] = out[0].attributes["list"]
         return
     n.children = out
-
-
-def _form_in_main(main: Node) -> bool:
-    """Part the fields of the page's middle, with their labels and the button that sends them, from what is above and below them."""
-    kids = main.children
-
-    def holds(c: Node) -> bool:
-        return any(
-            d.kind == "field" or d.tag == "label" or d.attributes.get("role") == "button" for d in c.walk()
-        )
-
-    found = [i for i, c in enumerate(kids) if any(d.kind == "field" or d.tag == "label" for d in c.walk())]
-    last = max((i for i, c in enumerate(kids) if holds(c)), default=0)
-    buttons = [d for c in kids[: last + 1] for d in c.walk() if d.attributes.get("role") == "button"]
-    if not found or not buttons:
-        return False
-    part = kids[found[0] : last + 1]
-    if any(d.tag in ("nav", "table", "h1") for c in part for d in c.walk()) or sum(
-        len(node_text(c).split()) for c in part
-    ) > FORM_WORDS + 12 * len(found):
-        return False
-    form = Node(
-        "block", union(c.rect for c in part), tag="form", children=part, width="fill", gap=part[0].gap
-    )
-    left = min(c.rect.x for c in part)
-    form.rect = edges(
-        min(left, main.rect.x + main.padding[3]),
-        form.rect.y,
-        main.rect.right - main.padding[1],
-        form.rect.bottom,
-    )
-    part[0].gap = 0.0
-    buttons[-1].tag = "button"
-    main.children = [*kids[: found[0]], form, *kids[last + 1 :]]
-    return True
-
-
-def _forms(root: Node) -> None:
-    """The smallest box around two or more fields with a button (or a field right beside its button) is a form; forms never nest."""
-
-    def visit(n: Node) -> tuple[int, bool]:
-        """(fields not yet in a form, whether a form is inside)."""
-        count, holds = 0, False
-        for c in n.children:
-            k, h = visit(c)
-            count, holds = count + k, holds or h
-        if n.kind == "field":
-            return 1, False
-        if n.tag == "main" and n.kind == "block" and count >= 2 and not holds and _form_in_main(n):
-            return 0, True
-        if (
-            holds
-            or not count
-            or n.kind not in ("block", "row", "grid")
-            or n.tag not in ("div", "section")
-            or "list" in n.attributes
-        ):
-            return count, holds
-        buttons = [c for c in n.walk() if c.attributes.get("role") == "button"]
-        beside = any(c.attributes.get("role") == "button" for c in n.children)
-        if any(c.tag in ("nav", "main", "header", "h1") for c in n.walk()) and n.rect.h > FORM:
-            return count, holds
-        if len(node_text(n).split()) > FORM_WORDS + 12 * count:
-            return count, holds
-        if (count >= 2 and buttons) or (count == 1 and beside):
-            n.tag = "form"
-            buttons[-1].tag = "button"
-            return 0, True
-        return count, False
-
-    visit(root)
-
-    # a lone field beside its button inside a larger set of fields is part of that set's form
-    def fields(n: Node) -> int:
-        return sum(1 for f in n.walk() if f.kind == "field")
-
-    def widen(n: Node) -> None:
-        for c in n.children:
-            widen(c)
-        inner = [f for f in n.walk() if f.tag == "form"]
-        if (
-            n.tag == "div"
-            and len(inner) == 1
-            and fields(n) >= fields(inner[0]) + 3
-            and "list" not in n.attributes
-            and n.kind in ("block", "row", "grid")
-        ):
-            inner[0].tag, n.tag = "div", "form"
-
-    widen(root)
-    for n in root.walk():
-        if (
-            n.attributes.get("role") == "button"
-            and n.tag == "a"
-            and SUBMIT.search(node_text(n))
-            and any(f.kind == "field" for f in root.walk())
-        ):
-            n.tag = "button"
-        if n.tag in ("a", "button", "label", "span") and n.kind != "text":
-            for c in n.walk()[1:]:  # interactive content does not nest
-                if c.tag in ("a", "button", "p", "h1", "h2", "h3", "h4", "h5", "h6", "div"):
-                    c.tag = "span"
-                for r in c.runs:
-                    r.tag = "" if r.tag == "a" else r.tag
-        if n.kind == "text" and n.tag in ("a", "button"):
-            for r in n.runs:
-                r.tag = "" if r.tag == "a" else r.tag

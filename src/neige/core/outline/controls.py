@@ -1,0 +1,245 @@
+"""Buttons, fields, badges and choices: finished boxes that are something to press or to fill in."""
+
+from __future__ import annotations
+
+import re
+
+from neige.core.model import Node, Reading
+from neige.core.model.geometry import union
+from neige.core.outline.words import ACTION, body_style, node_text, texts_in
+from neige.core.reading.colour import chroma, contrast
+
+FIELD_WORDS = {
+    "email": ("email", "email"),
+    "e-mail": ("email", "email"),
+    "password": ("password", "current-password"),
+    "first name": ("text", "given-name"),
+    "last name": ("text", "family-name"),
+    "username": ("text", "username"),
+    "name on card": ("text", "cc-name"),
+    "card number": ("text", "cc-number"),
+    "expir": ("text", "cc-exp"),
+    "cvv": ("text", "cc-csc"),
+    "phone": ("tel", "tel"),
+    "search": ("search", "off"),
+    "name": ("text", "name"),
+    "address 2": ("text", "address-line2"),
+    "address": ("text", "address-line1"),
+    "zip": ("text", "postal-code"),
+    "country": ("text", "country-name"),
+    "url": ("url", "url"),
+    "date": ("text", "off"),
+    "number": ("text", "off"),
+}
+BUTTON_MAX = (420.0, 76.0)  # px: larger filled boxes with words are cards
+FIELD_HEIGHT = (20.0, 72.0)
+TEXTAREA = (76.0, 420.0)  # px high
+
+
+def find_controls(content: list[Node], holder: Node, reading: Reading) -> list[Node]:
+    """Turn finished boxes into buttons, fields, badges; join checkboxes to their labels. `content` is one holder's."""
+    out = [_control(n, holder, reading) for n in content]
+    return _choices(out, reading)
+
+
+def _control(n: Node, holder: Node, reading: Reading) -> Node:
+    s = n.surface
+    if s is None or n.kind not in ("block", "row") or n.tag != "div" or s.picture >= 0:
+        return n
+    texts = texts_in(n)
+    words = node_text(n).split()
+    low, high = FIELD_HEIGHT
+    ground = holder.surface.fill.colour if holder.surface else reading.background.colour
+    framed = sum(1 for b in s.border if b) >= 3
+    empty = not texts and not any(k.surface for k in n.children)
+    if empty:
+        if (
+            low + 2 <= n.rect.h <= high
+            and n.rect.w >= 1.2 * n.rect.h
+            and framed
+            and contrast(s.fill.colour, "#ffffff") < 1.6
+        ):
+            return _field(n, "", reading)
+        return n
+    if not texts:
+        return n
+    inked = reading.styles[texts[0].style]
+    one_line = len(texts) == 1 and len(texts[0].lines) == 1
+    left = texts[0].rect.x - n.rect.x
+    right = n.rect.right - texts[-1].rect.right
+    written_right = right
+    pictures = [k for k in n.walk() if k.kind == "image"]
+    if pictures:
+        left = min(left, min(p.rect.x for p in pictures) - n.rect.x)
+        right = min(right, n.rect.right - max(p.rect.right for p in pictures))
+    even = abs(left - right) <= max(4.0, 0.12 * n.rect.w)
+    pale = contrast(s.fill.colour, "#ffffff") < 1.35
+    asks = bool(re.match(r"search\b", node_text(n), re.I)) and right < 60
+    if one_line and len(words) <= 4 and asks and low <= n.rect.h <= high and n.rect.w >= 4 * n.rect.h and (
+        framed or s.fill.colour != ground
+    ) and written_right > 0.4 * n.rect.w:  # fmt: skip
+        return _field(n, node_text(n), reading)
+    counted = (
+        len(pictures) == 1
+        and one_line
+        and node_text(n).isdigit()
+        and pictures[0].rect.x > texts[0].rect.right
+    )
+    if counted and framed and pale and low <= n.rect.h <= high and n.rect.w >= 1.4 * n.rect.h:
+        return _field(n, node_text(n), reading)  # so many at a time
+    if (
+        one_line and len(words) <= 8 and TEXTAREA[0] < n.rect.h <= TEXTAREA[1] and n.rect.w >= 160 and pale and framed
+        and texts[0].rect.y - n.rect.y < 24 and left < 40 and not pictures
+        and (contrast(inked.colour, s.fill.colour) < 7 or len(words) <= 3)
+    ):  # fmt: skip
+        return _field(n, node_text(n), reading)
+    two_lines = (
+        len(texts) == 1
+        and len(texts[0].lines) == 2
+        and bool(ACTION.match(node_text(n)))
+        and not framed
+        and not pale
+    )
+    if (one_line or two_lines) and len(words) <= 6 and n.rect.h <= BUTTON_MAX[1]:
+        muted = contrast(inked.colour, s.fill.colour) < 7 and chroma(inked.colour) < 0.06
+        if (
+            low <= n.rect.h
+            and (framed or (pale and s.fill.colour != ground))
+            and pale
+            and n.rect.w >= 110
+            and written_right > 1.8 * max(left, 0.0) + 12
+            and texts[0].rect.x - n.rect.x < 60
+            and (muted or framed)
+            and inked.weight < 600
+            and chroma(inked.colour) < 0.09
+        ):
+            return _field(n, node_text(n), reading)
+        asking = bool(ACTION.match(node_text(n))) and not pale
+        # the rest of an uneven button is an icon that could not be told from what is behind it
+        nearly = (
+            asking
+            and len(words) <= 4
+            and n.rect.w <= BUTTON_MAX[0]
+            and min(left, right) >= 8
+            and max(left, right) < 90
+        )
+        if (
+            (even and n.rect.w <= BUTTON_MAX[0])
+            or (even and ACTION.match(node_text(n)) and n.rect.w < 900)
+            or nearly
+        ):
+            v_even = abs((texts[0].rect.cy) - n.rect.cy) <= 5
+            if (
+                v_even
+                and n.rect.h < 25
+                and inked.size < 15.5
+                and n.rect.w < 160
+                and not ACTION.match(node_text(n))
+            ):
+                n.tag = "span"
+                n.reasons.append("a small filled label")
+                n.attributes["role"] = "badge"
+            elif v_even and n.rect.h >= 24 and (s.fill.colour != ground or framed):
+                n.tag = "a"
+                n.attributes["role"] = "button"
+                n.reasons.append("short centred words on a filled or outlined box")
+    return n
+
+
+def _field(n: Node, placeholder: str, reading: Reading) -> Node:
+    text = next((t for t in texts_in(n)), None)
+    field = Node(
+        "field", n.rect, tag="input", surface=n.surface, style=text.style if text else body_style(reading)
+    )
+    field.lines = list(text.lines) if text else []
+    if text:
+        field.padding = (
+            0.0,
+            8.0,
+            0.0,
+            max(2.0, text.rect.x - n.rect.x - (n.surface.border[3] if n.surface else 0)),
+        )
+        field.runs = text.runs
+    else:
+        field.padding = (0.0, 12.0, 0.0, 12.0)
+    field.attributes["placeholder"] = placeholder
+    kind = next(((k, v) for k, v in FIELD_WORDS.items() if k in placeholder.lower()), None)
+    field.attributes["type"] = kind[1][0] if kind else "text"
+    if kind and kind[1][1] != "off":
+        field.attributes["autocomplete"] = kind[1][1]
+    if n.rect.h > 76:
+        field.tag = "textarea"
+    icons = [k for k in n.walk() if k.kind == "image"]
+    if icons:
+        field.attributes["icons"] = str(len(icons))
+        arrow = max(icons, key=lambda k: k.rect.x)
+        at_end = n.rect.right - arrow.rect.right < 28 and arrow.rect.w <= 18
+        if "search" in placeholder.lower() and len(icons) == 1:
+            before = arrow.rect.cx < n.rect.cx
+            field.attributes["mark"] = (
+                f"{arrow.cutout} {'left' if before else 'right'} {(arrow.rect.x - n.rect.x) if before else n.rect.right - arrow.rect.right:.2f}"
+            )
+        if at_end and text and arrow.rect.x > text.rect.right and "search" not in placeholder.lower():
+            field.tag = "select"
+            field.attributes["choices"] = placeholder
+            field.attributes["arrow"] = f"{arrow.cutout} {n.rect.right - arrow.rect.right:.2f}"
+    return field
+
+
+def _choices(content: list[Node], reading: Reading) -> list[Node]:
+    """A small framed square or disc right before a text is a check box or radio button with that label; so is a picture of that
+    size in line with one: it is the one that was chosen."""
+    out = list(content)
+    boxes = [
+        n
+        for n in content
+        if (n.surface or n.kind == "image")
+        and 9 <= n.rect.w <= 24
+        and abs(n.rect.w - n.rect.h) <= 1.5
+        and all(c.kind == "image" for c in n.children)
+    ]
+    framed = [
+        n
+        for n in boxes
+        if not n.children
+        and n.surface
+        and (any(n.surface.border) or contrast(n.surface.fill.colour, "#ffffff") < 1.2)
+    ]
+    for box in boxes:
+        s = box.surface
+        like = [
+            f
+            for f in framed
+            if f is not box and abs(f.rect.cx - box.rect.cx) <= 2 and abs(f.rect.w - box.rect.w) <= 3
+        ]
+        chosen = (box.kind == "image" or bool(box.children)) and bool(like)
+        label = next(
+            (
+                t
+                for t in out
+                if t.kind == "text"
+                and 2 <= t.rect.x - box.rect.right <= 16
+                and abs(t.rect.cy - box.rect.cy) <= 5
+            ),
+            None,
+        )
+        if label is None or not (box in framed or chosen) or label.tag != "p":
+            continue
+        of = like[0].surface if chosen else s
+        radio = bool(of and of.radius >= 0.4 * of.rect.w)
+        node = Node("field", box.rect, tag="input", surface=s, style=label.style)
+        node.attributes["type"] = "radio" if radio else "checkbox"
+        if chosen:
+            node.attributes["checked"] = s.fill.colour if s else _liveliest(reading)
+            node.surface = None
+        label.tag = "label"
+        row = Node("row", union([box.rect, label.rect]), tag="div", children=[node, label])
+        row.attributes["role"] = "choice"
+        out[out.index(box)] = row
+        out.remove(label)
+    return out
+
+
+def _liveliest(reading: Reading) -> str:
+    """The palette's strongest colour, which is what chosen fields are painted in."""
+    return max((p.colour for p in reading.palette), key=lambda c: (chroma(c), c), default="#000000")

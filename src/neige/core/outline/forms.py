@@ -1,0 +1,197 @@
+"""Forms: which text names which field, and which fields and button belong together."""
+
+from __future__ import annotations
+
+import itertools
+import re
+
+from neige.core.model import Node
+from neige.core.model.geometry import edges, union
+from neige.core.outline.controls import FIELD_WORDS
+from neige.core.outline.words import node_text
+
+SUBMIT = re.compile(
+    r"\b(sign in|log ?in|login|submit|send|search|save|continue|register|redeem|subscribe|report)\b", re.I
+)
+LABEL_OFF = 12.0  # px by which a label may begin elsewhere than its field
+LABEL_BESIDE = 14.0  # px between a field and the label beside it
+FORM = 900.0  # px: a form that holds the page's landmarks is no higher
+FORM_WORDS = 60  # words that a form has at most, besides a dozen for each field
+
+
+def name_fields(root: Node) -> None:
+    """The text right above (or before) a field names it."""
+    for n in root.walk():
+        kids = n.children
+        for a, b in itertools.pairwise(kids):
+            fields = [
+                f
+                for f in (b.walk() if b.kind in ("row", "block", "grid") and not b.surface else [b])
+                if f.kind == "field"
+            ]
+            if (
+                a.kind == "text"
+                and a.tag in ("p", "h3", "h4", "h5", "h6")
+                and len(a.lines) == 1
+                and fields
+                and b.rect.y - a.rect.bottom < 18
+                and a.rect.x < fields[0].rect.right
+                and len(node_text(a).split()) <= 6
+            ):
+                if (
+                    fields[0].attributes.get("type") in ("checkbox", "radio")
+                    or a.rect.bottom > fields[0].rect.cy
+                ):
+                    continue
+                _name_field(fields[0], a)
+
+
+def name_rows_of_fields(root: Node) -> None:
+    """Texts side by side right above as many fields name them; so does the text right beside a field in its row."""
+    for n in root.walk():
+        for a, b in itertools.pairwise(n.children):
+            texts = [t for t in a.children if t.kind == "text"] if a.kind in ("row", "grid") else []
+            fields = [f for f in b.children if f.kind == "field"] if b.kind in ("row", "grid") else []
+            if (
+                len(texts) < 2
+                or len(texts) != len(a.children)
+                or len(texts) != len(fields)
+                or b.rect.y - a.rect.bottom >= 18
+            ):
+                continue
+            if all(
+                t.tag == "p" and len(t.lines) == 1 and abs(t.rect.x - f.rect.x) <= LABEL_OFF
+                for t, f in zip(texts, fields)
+            ):
+                for t, f in zip(texts, fields):
+                    _name_field(f, t)
+        if n.kind == "row":
+            for a, b in itertools.pairwise(n.children):
+                t, f = (a, b) if a.kind == "text" else (b, a)
+                near = b.rect.x - a.rect.right <= LABEL_BESIDE and t.kind == "text" and f.kind == "field"
+                if (
+                    near
+                    and t.tag == "p"
+                    and len(t.lines) == 1
+                    and len(node_text(t).split()) <= 4
+                    and not f.attributes.get("name")
+                ):
+                    _name_field(f, t)
+
+
+def _name_field(field: Node, label: Node) -> None:
+    """Make a text the label of a field, and the field what its label says."""
+    label.tag = "label"
+    name = node_text(label)
+    field.attributes["name"] = name
+    kind = next((v for k, v in FIELD_WORDS.items() if k in name.lower()), None)
+    if kind and field.attributes.get("type") == "text":
+        field.attributes["type"] = kind[0]
+        field.attributes["autocomplete"] = kind[1]
+
+
+def find_forms(root: Node) -> None:
+    """The smallest box around two or more fields with a button (or a field right beside its button) is a form; forms never nest."""
+
+    def visit(n: Node) -> tuple[int, bool]:
+        """(fields not yet in a form, whether a form is inside)."""
+        count, holds = 0, False
+        for c in n.children:
+            k, h = visit(c)
+            count, holds = count + k, holds or h
+        if n.kind == "field":
+            return 1, False
+        if n.tag == "main" and n.kind == "block" and count >= 2 and not holds and _form_in_main(n):
+            return 0, True
+        if (
+            holds
+            or not count
+            or n.kind not in ("block", "row", "grid")
+            or n.tag not in ("div", "section")
+            or "list" in n.attributes
+        ):
+            return count, holds
+        buttons = [c for c in n.walk() if c.attributes.get("role") == "button"]
+        beside = any(c.attributes.get("role") == "button" for c in n.children)
+        if any(c.tag in ("nav", "main", "header", "h1") for c in n.walk()) and n.rect.h > FORM:
+            return count, holds
+        if len(node_text(n).split()) > FORM_WORDS + 12 * count:
+            return count, holds
+        if (count >= 2 and buttons) or (count == 1 and beside):
+            n.tag = "form"
+            buttons[-1].tag = "button"
+            return 0, True
+        return count, False
+
+    visit(root)
+
+    # a lone field beside its button inside a larger set of fields is part of that set's form
+    def fields(n: Node) -> int:
+        return sum(1 for f in n.walk() if f.kind == "field")
+
+    def widen(n: Node) -> None:
+        for c in n.children:
+            widen(c)
+        inner = [f for f in n.walk() if f.tag == "form"]
+        if (
+            n.tag == "div"
+            and len(inner) == 1
+            and fields(n) >= fields(inner[0]) + 3
+            and "list" not in n.attributes
+            and n.kind in ("block", "row", "grid")
+        ):
+            inner[0].tag, n.tag = "div", "form"
+
+    widen(root)
+    for n in root.walk():
+        if (
+            n.attributes.get("role") == "button"
+            and n.tag == "a"
+            and SUBMIT.search(node_text(n))
+            and any(f.kind == "field" for f in root.walk())
+        ):
+            n.tag = "button"
+        if n.tag in ("a", "button", "label", "span") and n.kind != "text":
+            for c in n.walk()[1:]:  # interactive content does not nest
+                if c.tag in ("a", "button", "p", "h1", "h2", "h3", "h4", "h5", "h6", "div"):
+                    c.tag = "span"
+                for r in c.runs:
+                    r.tag = "" if r.tag == "a" else r.tag
+        if n.kind == "text" and n.tag in ("a", "button"):
+            for r in n.runs:
+                r.tag = "" if r.tag == "a" else r.tag
+
+
+def _form_in_main(main: Node) -> bool:
+    """Part the fields of the page's middle, with their labels and the button that sends them, from what is above and below them."""
+    kids = main.children
+
+    def holds(c: Node) -> bool:
+        return any(
+            d.kind == "field" or d.tag == "label" or d.attributes.get("role") == "button" for d in c.walk()
+        )
+
+    found = [i for i, c in enumerate(kids) if any(d.kind == "field" or d.tag == "label" for d in c.walk())]
+    last = max((i for i, c in enumerate(kids) if holds(c)), default=0)
+    buttons = [d for c in kids[: last + 1] for d in c.walk() if d.attributes.get("role") == "button"]
+    if not found or not buttons:
+        return False
+    part = kids[found[0] : last + 1]
+    if any(d.tag in ("nav", "table", "h1") for c in part for d in c.walk()) or sum(
+        len(node_text(c).split()) for c in part
+    ) > FORM_WORDS + 12 * len(found):
+        return False
+    form = Node(
+        "block", union(c.rect for c in part), tag="form", children=part, width="fill", gap=part[0].gap
+    )
+    left = min(c.rect.x for c in part)
+    form.rect = edges(
+        min(left, main.rect.x + main.padding[3]),
+        form.rect.y,
+        main.rect.right - main.padding[1],
+        form.rect.bottom,
+    )
+    part[0].gap = 0.0
+    buttons[-1].tag = "button"
+    main.children = [*kids[: found[0]], form, *kids[last + 1 :]]
+    return True
