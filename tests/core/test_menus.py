@@ -160,6 +160,31 @@ class Menus(unittest.TestCase):
         self.assertNotIn("+14 cm", found)
         self.assertEqual(len(found), 2)
 
+    def test_a_box_with_a_glass_at_a_search_field_sends_it(self) -> None:
+        field = Surface(Rect(900, 24, 260, 40), Fill("#ffffff"), 4.0, (1.0,) * 4, "#8899a6")
+        box = Surface(Rect(1160, 24, 44, 40), Fill("#1f5f77"))
+        glass = Cutout(Rect(1174, 36, 16, 16), "icon")
+        text = [
+            line("Firnwatch", 150, 50),
+            line("Search stations", 914, 49, 3),
+            line("Depth today", 150, 200, 1),
+            *prose(260),
+        ]
+        page = html(reading(text, [field, box], cutouts=[glass]))
+        self.assertRegex(
+            page,
+            r'<form[^>]*>\s*<input[^>]*type="search"[^>]*>\s*<button[^>]*type="submit" aria-label="Search"',
+        )
+
+    def test_a_title_beside_one_thing_to_do_is_no_navigation(self) -> None:
+        button = Surface(Rect(1200, 84, 130, 36), Fill("#1f5f77"), 4.0)
+        text = [
+            line("Stations", 150, 110, 1),
+            line("Send report", 1220, 107, 0, "#1f5f77"),
+            *prose(200, 12, 150),
+        ]
+        self.assertEqual(tags(reading(text, [button]), "nav"), [])
+
 
 class Columns(unittest.TestCase):
     def test_a_side_column_that_ends_with_the_window_is_one_all_the_same(self) -> None:

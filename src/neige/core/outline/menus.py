@@ -102,6 +102,8 @@ def _is_bar(n: Node, root: Node, reading: Reading) -> bool:
         t for t in texts if reading.styles[t.style].size >= TITLE * reading.styles[body_style(reading)].size
     ]
     entries = [t for t in short if t not in titles[1:] and (t not in titles or len(words_of(t)) <= 2)]
+    if titles and len(entries) < 3 and not any(t.kind == "text" and t.tag == "a" for t in texts):
+        return False  # a title and one thing to do
     return len(entries) >= 2 and len(short) == len(texts) and not any(d.kind == "field" for d in n.children)
 
 
@@ -298,6 +300,17 @@ def wrap_searches(root: Node) -> None:
             if c.kind != "field" or c.attributes.get("type") != "search" or id(c) in inside:
                 continue
             rest = [k for k in n.children if k is not c]
+            for k in rest:  # a box with nothing but a glass, right at the field, sends it
+                at = min(abs(k.rect.x - c.rect.right), abs(c.rect.x - k.rect.right)) <= LEVEL
+                bare = (
+                    k.surface is not None
+                    and k.tag == "div"
+                    and k.children
+                    and all(d.kind == "image" for d in k.children)
+                )
+                if at and bare and abs(k.rect.h - c.rect.h) <= LEVEL:
+                    k.tag = "button"
+                    k.attributes |= {"role": "button", "label": "Search"}
             small = all(k.rect.w <= 1.6 * k.rect.h + 8 or k.attributes.get("role") == "button" for k in rest)
             if n.tag == "div" and len(rest) <= 1 and small and n.kind in ("row", "block", "grid"):
                 n.tag = "form" if any(k.attributes.get("role") == "button" for k in rest) else "search"
