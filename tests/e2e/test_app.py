@@ -127,7 +127,14 @@ class App(unittest.TestCase):
         build = self.await_state(project, "done")
         self.assertGreaterEqual(build["proof"]["words_found"], 0.95 * build["proof"]["words_seen"])
         expect(self.tab.get_by_role("complementary", name="Ledger")).to_contain_text("Structural similarity")
-        for key, name in (("1", "Picture"), ("6", "Page"), ("9", "Difference"), ("8", "Veil"), ("7", "Seam")):
+        for key, name in (
+            ("1", "Picture"),
+            ("6", "Page"),
+            ("9", "Difference"),
+            ("8", "Veil"),
+            ("s", "Pair"),
+            ("7", "Seam"),
+        ):
             self.tab.keyboard.press(key)
             expect(self.tab.get_by_role("button", name=name, exact=True)).to_have_attribute(
                 "aria-pressed", "true"
@@ -395,6 +402,9 @@ class App(unittest.TestCase):
         self.assertEqual(
             [p["kind"] for p in self.get(f"/api/projects/{project}")["pins"]], ["code", "again", "again"]
         )
+        # the finding leads to the values of its part
+        tab.keyboard.press("f")
+        expect(ledger.get_by_label(re.compile("^font-size of "))).to_have_value("1rem")
         # the page is nudged over the picture, to look only
         tab.keyboard.press("8")
         tab.keyboard.press("Alt+ArrowRight")

@@ -18,6 +18,7 @@ export const LOOKS = [
   },
   { id: "page", label: "Page", key: "6", hint: "what the browser drew" },
   { id: "seam", label: "Seam", key: "7", hint: "picture left of the seam, page right of it" },
+  { id: "pair", label: "Pair", key: "s", hint: "picture and page side by side" },
   { id: "veil", label: "Veil", key: "8", hint: "the page laid over the picture" },
   { id: "blink", label: "Blink", key: "b", hint: "picture and page in turn" },
   { id: "difference", label: "Difference", key: "9", hint: "where they disagree" },

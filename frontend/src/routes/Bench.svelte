@@ -476,6 +476,14 @@
         bind:chosen
         onaccept={(finding) => pins.mutate({ kind: "add", pin: accept(finding) })}
         onagain={(finding, file) => reread(finding.rect, file)}
+        onfix={look === "history"
+          ? undefined
+          : (finding) => {
+              kept = undefined;
+              void navigate("/projects/:id/:look/:part", {
+                params: { id, look: "outline", part: `${finding.node}` },
+              });
+            }}
         onshow={() => (look === "code" || look === "live") && show("seam")}
       />
     {:else if build}

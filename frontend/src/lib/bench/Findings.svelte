@@ -8,6 +8,7 @@
     onshow,
     onaccept,
     onagain,
+    onfix,
   }: {
     findings: Finding[];
     chosen?: Finding;
@@ -15,6 +16,8 @@
     onaccept?: (finding: Finding) => void;
     /** Read the finding's place again, from a close-up picture of it if there is one. */
     onagain?: (finding: Finding, closeUp?: File) => void;
+    /** Show the part that the finding is about, where its values can be set. */
+    onfix?: (finding: Finding) => void;
   } = $props();
   let chooser = $state<HTMLInputElement>();
   // a finding is the same after its list was fetched again
@@ -40,6 +43,7 @@
     if (event.key === "n") go(1);
     else if (event.key === "p") go(-1);
     else if (event.key === "a" && chosen && onaccept) take(chosen);
+    else if (event.key === "f" && chosen && chosen.node >= 0 && onfix) onfix(chosen);
     else if (event.key === "r" && chosen && onagain) onagain(chosen);
     else if (event.key === "Escape") chosen = undefined;
   }
@@ -60,6 +64,13 @@
       >Previous</button
     >
     <button class="px-1 text-ash hover:text-ink" onclick={() => go(1)} title="Next. Key n">Next</button>
+    {#if chosen && onfix && chosen.node >= 0}
+      <button
+        class="px-1 text-ash hover:text-ink"
+        onclick={() => onfix(chosen!)}
+        title="To the part it is about, where its values can be set or snapped. Key f">Fix</button
+      >
+    {/if}
     {#if chosen && onaccept}
       <button
         class="px-1 text-ash hover:text-ink"

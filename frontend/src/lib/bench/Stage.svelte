@@ -55,7 +55,9 @@
 
   const BLINK = 700; // ms: slow enough to look, and far below three flashes a second
 
-  const shown = $derived(zoom || Math.min(1, Math.max(0.1, (viewWidth - (frame ? 56 : 32)) / width)));
+  const APART = 16; // px on the screen between picture and page side by side
+  const room = $derived(look === "pair" ? (viewWidth - 32 - APART) / 2 : viewWidth - (frame ? 56 : 32));
+  const shown = $derived(zoom || Math.min(1, Math.max(0.1, room / width)));
   const lifted = $derived(`${nudge.x * shown}px ${nudge.y * shown}px`);
   const source = (what: string) => `/api/builds/${build}/${what}`;
   const one = $derived(look === "page" ? "page" : look === "difference" ? "difference" : "picture");
@@ -181,6 +183,8 @@
     <span
       >{beside?.says ?? "picture"} ← seam → {beside?.right ?? "page"}. Drag it, or use the arrow keys on it.</span
     >
+  {:else if look === "pair"}
+    <span>picture at the left, page at the right; they move together</span>
   {:else if look === "blink"}
     <span>now: <b class="font-semibold text-ink">{turned ? "page" : "picture"}</b>. Space turns it.</span>
   {:else if look === "difference"}
@@ -221,6 +225,8 @@
       bind:this={sheet}
       class="relative mx-auto w-fit bg-white shadow-[0_0_0_1px_var(--color-drift)]"
       style:width={`${width * shown}px`}
+      style:margin-left={look === "pair" ? "0" : undefined}
+      style:margin-right={look === "pair" ? `${width * shown + APART}px` : undefined}
     >
       <img
         src={beside && look === "seam" ? beside.source : source(one)}
@@ -229,6 +235,17 @@
         onerror={() => (missing = true)}
         onload={() => (missing = false)}
       />
+      {#if look === "pair"}
+        <img
+          src={source("page")}
+          alt="The page as drawn"
+          class={[
+            "absolute top-0 w-full shadow-[0_0_0_1px_var(--color-drift)]",
+            shown >= 2 && "[image-rendering:pixelated]",
+          ]}
+          style:left={`${width * shown + APART}px`}
+        />
+      {/if}
       {#if look === "seam"}
         <img
           src={source("page")}
@@ -266,13 +283,15 @@
       {@render overlay?.(shown)}
       {#if focus && bracketed}
         <!-- a found difference is bracketed left and right, like a passage in a margin -->
-        <div
-          class="pointer-events-none absolute border-x-2 border-signal"
-          style:left={`${focus.x * shown - 5}px`}
-          style:top={`${focus.y * shown - 3}px`}
-          style:width={`${focus.w * shown + 10}px`}
-          style:height={`${focus.h * shown + 6}px`}
-        ></div>
+        {#each look === "pair" ? [0, width * shown + APART] : [0] as along (along)}
+          <div
+            class="pointer-events-none absolute border-x-2 border-signal"
+            style:left={`${focus.x * shown - 5 + along}px`}
+            style:top={`${focus.y * shown - 3}px`}
+            style:width={`${focus.w * shown + 10}px`}
+            style:height={`${focus.h * shown + 6}px`}
+          ></div>
+        {/each}
       {/if}
     </div>
   </div>
