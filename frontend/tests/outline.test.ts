@@ -7,6 +7,7 @@ import {
   partAt,
   partOfLine,
   pathTo,
+  residuals,
   rulesFor,
   spread,
   treeOf,
@@ -41,6 +42,22 @@ const parts = [
   part(5, 1, 1, 60, { lines: [31, 49] }),
 ];
 const tree = treeOf(parts);
+
+describe("residuals", () => {
+  it("are those of the innermost parts that were drawn, a text's by its middle", () => {
+    const rect = { x: 10, y: 20, w: 100, h: 40 };
+    const found = residuals([
+      part(1, -1, 0, 0, { drawn: { x: 0, y: 9, w: 400, h: 100 } }),
+      part(2, 1, 1, 0, { rect, drawn: { ...rect, x: 13, y: 24 } }),
+      part(3, 1, 1, 0, { kind: "text", tag: "a", rect, drawn: { x: 0, y: 8, w: 300, h: 64 } }),
+      part(4, 1, 1, 0, { rect }),
+    ]);
+    expect(found.map((m) => [m.id, m.dx, m.dy, m.off])).toEqual([
+      [2, 3, 4, 5],
+      [3, 0, 0, 0],
+    ]);
+  });
+});
 
 describe("the outline in the margin", () => {
   it("opens the upper parts and the way to the chosen one", () => {

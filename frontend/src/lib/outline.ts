@@ -71,6 +71,20 @@ export function partOfLine(parts: Part[], line: number): Part | undefined {
   return hit.sort((a, b) => a.lines[1] - a.lines[0] - (b.lines[1] - b.lines[0]) || b.depth - a.depth)[0];
 }
 
+export type Residual = { id: number; x: number; y: number; dx: number; dy: number; off: number };
+
+/** How far off the innermost parts were drawn, px. A text's box is as wide as its block, and a link's reaches up and down to be hit:
+ * the middle of its height says where it stands. */
+export function residuals(parts: Part[]): Residual[] {
+  const holders = new Set(parts.map((p) => p.parent));
+  return parts.flatMap((p) => {
+    if (!p.drawn || holders.has(p.id)) return [];
+    const dx = p.kind === "text" ? 0 : p.drawn.x - p.rect.x;
+    const dy = p.kind === "text" ? p.drawn.y + p.drawn.h / 2 - p.rect.y - p.rect.h / 2 : p.drawn.y - p.rect.y;
+    return [{ id: p.id, x: p.rect.x, y: p.rect.y + p.rect.h / 2, dx, dy, off: Math.hypot(dx, dy) }];
+  });
+}
+
 const about = (part: Part) => ({ ...blank, rect: part.rect, text: part.text, was: part.tag });
 
 export const role = (part: Part, to: string): Pin => ({ ...about(part), kind: "role", to });

@@ -16,6 +16,7 @@
   import PartMarks from "$lib/bench/PartMarks.svelte";
   import Looks from "$lib/bench/Looks.svelte";
   import PictureLedger from "$lib/bench/PictureLedger.svelte";
+  import ResidualMarks from "$lib/bench/ResidualMarks.svelte";
   import Rulers from "$lib/bench/Rulers.svelte";
   import Stage from "$lib/bench/Stage.svelte";
   import TextMarks from "$lib/bench/TextMarks.svelte";
@@ -58,7 +59,7 @@
   const reading = readingQuery(() => (done && READS.includes(look) ? build?.id : undefined));
   const part = $derived(Number.parseInt(route.params.part ?? "", 10));
   const outline = outlineQuery(() =>
-    done && (look === "outline" || look === "code") ? build?.id : undefined,
+    done && (look === "outline" || look === "code" || look === "difference") ? build?.id : undefined,
   );
   const tree = $derived(outlines.treeOf(outline.data?.parts ?? []));
   // a part keeps its place over a new build though its number may change: it is found again by where it lies
@@ -424,7 +425,18 @@
               </div>
             {/if}
           {:else}
-            <Stage build={build.id} width={build.proof.width} {look} focus={chosen?.rect} />
+            <Stage build={build.id} width={build.proof.width} {look} focus={chosen?.rect}>
+              {#snippet overlay(scale)}
+                {#if look === "difference" && outline.data}
+                  <ResidualMarks
+                    parts={tree.parts}
+                    width={build.proof!.width}
+                    height={build.proof!.height}
+                    {scale}
+                  />
+                {/if}
+              {/snippet}
+            </Stage>
           {/if}
         </section>
         {#if look === "read" && reading.data}

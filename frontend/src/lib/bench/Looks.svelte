@@ -8,7 +8,7 @@
   {#each LOOKS as l (l.id)}
     <button
       class={[
-        "border-b-2 px-2.5 py-1.5",
+        "border-b-2 px-2 py-1.5 whitespace-nowrap",
         look === l.id ? "border-ink font-semibold" : "border-transparent text-ash hover:text-ink",
       ]}
       aria-pressed={look === l.id}

@@ -188,7 +188,9 @@
   {:else if look === "blink"}
     <span>now: <b class="font-semibold text-ink">{turned ? "page" : "picture"}</b>. Space turns it.</span>
   {:else if look === "difference"}
-    <span>deeper is farther apart (ΔE00 up to 20)</span>
+    <span
+      >deeper is farther apart (ΔE00 up to 20); strokes: how far parts were drawn off, eight times as long</span
+    >
   {/if}
   {#if over && (nudge.x || nudge.y)}
     <span role="status">
