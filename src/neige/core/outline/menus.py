@@ -35,6 +35,7 @@ FOOT = 0.35  # of the page's height that its foot has at most
 RUN_ON = 5.0  # px between lines of one paragraph in a narrow column
 CHEVRON = (5.0, 14.0)  # px wide
 FOOT_GAP = 24.0  # px above a foot that has no box of its own
+FOOT_WORDS = 90  # a foot without a box of its own says no more
 FOOT_PICTURE = 48.0  # px: a higher picture is none of a foot's
 COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
 ARROW = 22.0  # px: the largest arrow or counter at an entry's end
@@ -272,7 +273,7 @@ def _part_foot(root: Node, way: list[Node], reading: Reading) -> None:
         not first
         or kids[first].gap < FOOT_GAP
         or not all(map(small, part))
-        or len(" ".join(map(str, map(words_of, part)))) > 900
+        or sum(len(words_of(c)) for c in part) > FOOT_WORDS
     ):
         return
     box = union(c.rect for c in part)
