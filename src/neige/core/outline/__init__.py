@@ -19,7 +19,14 @@ from neige.core.outline.names import give_names
 from neige.core.outline.paragraphs import BULLET, paragraphs, tight
 from neige.core.outline.pins import Corrections
 from neige.core.outline.roles import give_roles
-from neige.core.outline.tables import cell_lattices, column_edges, columns_agree, ruled_rows, table_node
+from neige.core.outline.tables import (
+    cell_lattices,
+    column_edges,
+    columns_agree,
+    head_strip,
+    ruled_rows,
+    table_node,
+)
 from neige.core.outline.tidy import take_back, tidy, true_up
 from neige.core.outline.words import body_style, heading_styles, node_text, words_of
 from neige.core.reading.colour import contrast
@@ -30,6 +37,7 @@ FULL = 0.985  # of the page's width: a band
 COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
 BAR = 120.0  # px from the page's top above which its bar ends
 SECOND_BAR = 4  # entries that a bar under the first has at least
+CHIP = 40.0  # px: what is no higher may stand in a table's row
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most
 SIDE_COLUMN = 480.0  # px that a column at the page's side is high at least
@@ -267,13 +275,17 @@ def _tables(
     children = [c for c in children if id(c) not in used]
     children = _row_piles(children, tables, reading)
     boxes = [reading.lines[i].box for i in lines] + [
-        n.rect for n in leaves if n.kind == "image" and n.rect.h <= 40
+        n.rect for n in (*leaves, *children) if n.kind in ("image", "block") and n.rect.h <= CHIP
     ]
     rules = [n for n in leaves if n.kind == "rule"]
     for rect, rows in ruled_rows(reading, [r.rect for r in rules], boxes):
         if any(c.surface and c.rect.meet(rect) > 0 and not c.rect.inside(rect) for c in children):
             continue
         starts = column_edges(rows, boxes)
+        strip = head_strip(rect, rows, starts, children)
+        if strip is not None:
+            rows[0] = edges(rows[0].x, strip.rect.bottom, rows[0].right, rows[0].bottom)
+            rect = edges(rect.x, strip.rect.y, rect.right, rect.bottom)
         taken = [i for i in lines if any(reading.lines[i].box.inside(r, 0.7) for r in rows)]
         kept = [
             n for n in (*children, *leaves) if n.kind != "rule" and any(n.rect.inside(r, 0.7) for r in rows)
@@ -299,7 +311,27 @@ def _tables(
                 content = [*texts, *others]
                 cells_of_row.append((box, [compose(content, lambda n: tight(n, reading))] if content else []))
             cells.append(cells_of_row)
-        table = table_node(rect, cells, None, _heads(cells, reading))
+        if strip is not None:
+            texts = [t for t in strip.walk() if t.kind in ("text", "image")]
+            head = [
+                (
+                    edges(a, strip.rect.y, b, strip.rect.bottom),
+                    [t for t in texts if a - 2 <= t.rect.x < b - 2],
+                )
+                for a, b in zip(left, ends)
+            ]
+            cells.insert(0, head)
+            children = [c for c in children if c is not strip]
+        table = table_node(rect, cells, None, strip is not None or _heads(cells, reading))
+        for td in table.children[0].children if strip is not None and strip.surface else []:
+            td.surface = replace(
+                strip.surface,
+                rect=td.rect,
+                border=(strip.surface.border[0], 0.0, strip.surface.border[2], 0.0),
+                radius=0.0,
+                corners=None,
+                shadow=None,
+            )
         between = [
             r
             for r in rules

@@ -59,6 +59,8 @@ def link_texts(root: Node, reading: Reading) -> None:
     def says(n: Node) -> bool:
         """Words that a link may have: not a number, a price or a code, nor a sentence."""
         text = node_text(n)
+        if re.search(r"\d", text) and _is_verdict(reading.styles[n.style].colour):
+            return False
         return bool(re.search(r"[^\W\d_]{2}", text)) and not text.startswith("#") and (
             not text.endswith(".") or len(text.split()) > 3
         )  # fmt: skip
@@ -121,6 +123,13 @@ def link_texts(root: Node, reading: Reading) -> None:
             if len(members) >= 2:
                 for t in members:
                     t.tag = "a"
+
+
+def _is_verdict(colour: str) -> bool:
+    """Is an ink green or red, which say of a figure that it is good or bad?"""
+    _, a, b = oklab(from_hex(colour))
+    hue = float(np.degrees(np.arctan2(b, a))) % 360
+    return hue < 45 or 130 <= hue <= 172 or hue > 345
 
 
 def link_pages(root: Node) -> None:

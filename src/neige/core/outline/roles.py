@@ -26,8 +26,10 @@ from neige.core.outline.words import body_style, heading_styles, node_text, text
 MOSTLY = 0.72  # of the page's middle that is no section but the middle itself
 BAR = 130.0  # px: the page's bar is no higher
 NARROW_PAGE = 600.0  # px
+FIGURE = re.compile(r"[^\w]*\d")
 THIN = 3.0  # px: a lower band is a line
 SITE_MAP = 420.0  # px that a footer's columns of links are high at most
+NOTICE = 64.0  # px: what stands over the page's bar is no higher
 PANEL_HEAD = 84.0  # px: a higher strip at a card's top is not its head
 
 
@@ -91,7 +93,8 @@ def _landmarks(root: Node, reading: Reading) -> None:
                         and first.surface
                     ):
                         first.tag = "header"
-                    if last.surface and last.rect.w > 0.9 * col.rect.w and _is_foot(last, root, reading):
+                    ends = last.surface and last.rect.w > 0.9 * col.rect.w and not last.surface.radius
+                    if ends and _is_foot(last, root, reading):
                         last.tag = "footer"
         return
     header: list[Node] = []
@@ -112,7 +115,8 @@ def _landmarks(root: Node, reading: Reading) -> None:
             and _is_site_map(above, bands[-1])
         ):
             footer = [above, *between, bands[-1]]
-    middle = [b for b in bands if b not in header and b not in footer]
+    above_head = bands[0] if header and header[0] is not bands[0] and bands[0].rect.h <= NOTICE else None
+    middle = [b for b in bands if b not in header and b not in footer and b is not above_head]
     out: list[Node] = []
     for h in header:
         if h is not header[0]:  # under the header a menu of its own
@@ -149,6 +153,17 @@ def _landmarks(root: Node, reading: Reading) -> None:
     elif footer:
         footer[0].tag = "footer"
         out.append(footer[0])
+    if above_head is not None:  # a notice over the page's bar is part of its head
+        bar = header[0]
+        bar.tag = "div"
+        bar.gap = bar.rect.y - above_head.rect.bottom
+        out[0] = Node(
+            "block",
+            union([above_head.rect, bar.rect]),
+            tag="header",
+            children=[above_head, bar],
+            width="fill",
+        )
     root.children = out
     for area in header[:1]:
         _navigation(area, reading, "Main")
@@ -202,6 +217,8 @@ def _is_head(band: Node, reading: Reading) -> bool:
 
 def _is_foot(band: Node, root: Node, reading: Reading) -> bool:
     texts = texts_in(band)
+    if any(n.kind == "table" for n in band.walk()):
+        return False
     if not texts or (band.rect.bottom < root.rect.h - 60 and band.rect.y < 0.6 * root.rect.h):
         return False
     base = reading.styles[body_style(reading)].size
@@ -379,7 +396,15 @@ def _headings(root: Node, reading: Reading) -> None:
         if n.kind == "text" and n.tag == "p" and not inside and n.style in ranks and len(n.lines) <= 4:
             words = node_text(n)
             letters = sum(c.isalpha() for c in words)
-            if letters >= 3 and len(words.split()) <= 16 and letters > 0.4 * len(words.replace(" ", "")):
+            figure = (
+                bool(FIGURE.match(words)) and len(words.split()) <= 3
+            )  # "54 km/h" says how much, not what follows
+            if (
+                letters >= 3
+                and not figure
+                and len(words.split()) <= 16
+                and letters > 0.4 * len(words.replace(" ", ""))
+            ):
                 found.append(n)
         elif n.kind == "text" and n.attributes.get("head") and n.tag in ("p", "span"):
             found.append(n)

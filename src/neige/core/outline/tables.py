@@ -9,6 +9,8 @@ from neige.core.model.geometry import edges, union
 
 MIN_ROWS = 3
 MIN_COLUMNS = 2
+STRIP = 72.0  # px: a table's head is no higher
+STRIP_OFF = 6.0  # px between it and where the first row was taken to begin
 TOUCH = 2.5  # px between neighbouring cells
 
 
@@ -128,6 +130,30 @@ def columns_agree(rows: list[Rect], boxes: list[Rect]) -> bool:
         if centres and max(centres) - min(centres) > 0.5 * r.h:
             return False
     return sum(c >= len(starts) - 1 for c in counts) >= 0.7 * len(rows)
+
+
+def head_strip(rect: Rect, rows: list[Rect], starts: list[float], holders: list[Node]) -> Node | None:
+    """The painted strip right above a table's first row whose texts begin where the columns do: it holds the head."""
+    for n in holders:
+        r = n.rect
+        texts = [t for t in n.walk() if t.kind == "text"]
+        level = (
+            abs(r.x - rect.x) <= TOUCH
+            and abs(r.right - rect.right) <= TOUCH
+            and rows[0].y - STRIP_OFF <= r.bottom <= rows[0].bottom - STRIP_OFF
+        )
+        if (
+            n.surface is None
+            or n.surface.picture >= 0
+            or not level
+            or r.h > STRIP
+            or len(texts) < MIN_COLUMNS
+        ):
+            continue
+        columns = [max((i for i, s in enumerate(starts) if t.rect.x >= s - 3), default=-1) for t in texts]
+        if -1 not in columns and len(set(columns)) == len(texts) and all(len(t.lines) == 1 for t in texts):
+            return n
+    return None
 
 
 def table_node(

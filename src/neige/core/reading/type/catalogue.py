@@ -10,6 +10,7 @@ import threading
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib.resources import files
+from math import floor
 
 import freetype
 import numpy as np
@@ -173,24 +174,33 @@ def draw(
     Horizontal positions are rounded to a quarter px, the baseline to a whole px, as Chromium does: its own drawing of a
     line correlates 0.996 to 0.998 with this one, whatever the colours.
     """
-    canvas = np.zeros(shape_hw, np.float32)
+    canvas = np.zeros(shape_hw, np.uint8)
+    draw_onto(canvas, row, text, size_dev, tracking_dev, x, round(baseline))
+    return coverage(canvas)
+
+
+def coverage(canvas: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """A canvas of glyphs in 0..1."""
+    return canvas.astype(np.float32) / np.float32(255)
+
+
+def draw_onto(
+    canvas: NDArray[np.uint8], row: int, text: str, size_dev: float, tracking_dev: float, x: float, base: int
+) -> None:
+    """Add `text` to a canvas (h, w), as `draw` says: what costs most of deciding on type, so bytes until all is drawn."""
+    height, width = canvas.shape
     shaped = shape(row, text, abs(tracking_dev) > 0.01)
-    size64, base = max(64, round(size_dev * 64)), round(baseline)
+    size64 = max(64, round(size_dev * 64))
     for glyph, cluster, pen in zip(shaped.glyphs, shaped.clusters, shaped.x):
-        at = x + pen * size_dev + cluster * tracking_dev
-        whole, quarter = divmod(int(np.floor(at * 4 + 0.5)), 4)
-        array, left, top = _glyph(row, size64, glyph, quarter)
-        if array.size == 0:
-            continue
-        y0, x0 = base - top, whole + left
-        a, b, c, d = (
-            max(0, y0),
-            max(0, x0),
-            min(shape_hw[0], y0 + array.shape[0]),
-            min(shape_hw[1], x0 + array.shape[1]),
-        )
-        if c > a and d > b:
-            canvas[a:c, b:d] = np.maximum(
-                canvas[a:c, b:d], array[a - y0 : c - y0, b - x0 : d - x0] / np.float32(255)
-            )
-    return canvas
+        quarters = floor((x + pen * size_dev + cluster * tracking_dev) * 4 + 0.5)
+        array, left, top = _glyph(row, size64, glyph, quarters & 3)
+        h, w = array.shape
+        y0, x0 = base - top, (quarters >> 2) + left
+        y1, x1 = y0 + h, x0 + w
+        if y0 < 0 or x0 < 0 or y1 > height or x1 > width:
+            a, b, c, d = max(0, y0), max(0, x0), min(height, y1), min(width, x1)
+            if c <= a or d <= b:
+                continue
+            array, y0, x0, y1, x1 = array[a - y0 : c - y0, b - x0 : d - x0], a, b, c, d
+        place = canvas[y0:y1, x0:x1]
+        np.maximum(place, array, place)

@@ -10,6 +10,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
+from statistics import median
 
 import numpy as np
 from numpy.typing import NDArray
@@ -219,16 +221,23 @@ def extent(row: int, char: str, column: int) -> float:
 
 def baseline_of(e: Edges, row: int, size: float) -> float:
     """The baseline (device px, fractional) that the words' tops and bottoms agree on."""
-    cat = catalogue()
     votes = []
-    for word, top, bottom in zip(e.texts, e.top, e.bottom):
-        places = [cat.places[c] for c in word if c in cat.places]
-        if not places:
-            continue
-        box = cat.table[row, places]
-        high, low = float(np.max(box[:, 4])), float(np.min(box[:, 3]))
-        votes += [top + size * high, bottom + size * low]
-    return float(np.median(votes)) if votes else float(e.bottom.max())
+    for word, top, bottom in zip(e.texts, e.top.tolist(), e.bottom.tolist()):
+        reach = _reach(row, word)
+        if reach is not None:
+            votes += [top + size * reach[0], bottom + size * reach[1]]
+    return median(votes) if votes else float(e.bottom.max())
+
+
+@lru_cache(maxsize=20_000)
+def _reach(row: int, word: str) -> tuple[float, float] | None:
+    """How far a word's ink reaches above and below its baseline, in em, by the letters that have a row in the table."""
+    cat = catalogue()
+    places = [cat.places[c] for c in word if c in cat.places]
+    if not places:
+        return None
+    box = cat.table[row, places]
+    return float(box[:, 4].max()), float(box[:, 3].min())
 
 
 def ink_rows(row: int, text: str) -> tuple[float, float]:
@@ -239,14 +248,19 @@ def ink_rows(row: int, text: str) -> tuple[float, float]:
 def pen_positions(e: Edges, row: int, size: float, tracking: float) -> NDArray[np.float64]:
     """Where the pen of each word starts, from both its ink edges (device px)."""
     out = []
-    for word, left, right in zip(e.texts, e.left, e.right):
-        shaped = shape(row, word, abs(tracking) > 0.01)
-        start = left - size * extent(row, word[0], 1)
-        last = (
-            shaped.x[-1] + extent(row, word[-1], 2)
-            if shaped.clusters[-1] == len(word) - 1
-            else shaped.advance - 0.03
-        )
+    for word, left, right in zip(e.texts, e.left.tolist(), e.right.tolist()):
+        first, last = _ends(row, word, abs(tracking) > 0.01)
+        start = left - size * first
         end = right - size * last - tracking * (len(word) - 1)
         out.append((start + end) / 2 if abs(start - end) < 2.5 else start)
     return np.array(out)
+
+
+@lru_cache(maxsize=20_000)
+def _ends(row: int, word: str, tracked: bool) -> tuple[float, float]:
+    """Where a word's ink begins and ends, in em from its pen."""
+    shaped = shape(row, word, tracked)
+    whole = shaped.clusters[-1] == len(word) - 1
+    return extent(row, word[0], 1), (
+        shaped.x[-1] + extent(row, word[-1], 2) if whole else shaped.advance - 0.03
+    )

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.reading.type import fit as f
-from neige.core.reading.type.catalogue import catalogue, draw, shape
+from neige.core.reading.type.catalogue import catalogue, coverage, draw, draw_onto, shape
 from neige.core.reading.type.pieces import Piece
 
 NEIGHBOURS = 4  # words to each side that say together where the line's advances begin
@@ -72,12 +72,11 @@ def paint(
     p: Piece, row: int, size: float, tracking: float, pens: NDArray[np.float64], baseline: int, rows: int = 0
 ) -> NDArray[np.float32]:
     """The piece's words drawn (h + 2 rows, w) as full as a browser draws them."""
-    canvas = np.zeros((p.cover.shape[0] + 2 * rows, p.cover.shape[1]), np.float32)
+    blank = np.zeros((p.cover.shape[0] + 2 * rows, p.cover.shape[1]), np.uint8)
     x, y = p.origin
-    for text, pen in zip(p.edges.texts, pens):
-        np.maximum(
-            canvas, draw(row, text, size, tracking, pen - x, baseline - y + rows, canvas.shape), out=canvas
-        )
+    for text, pen in zip(p.edges.texts, pens.tolist()):
+        draw_onto(blank, row, text, size, tracking, pen - x, baseline - y + rows)
+    canvas = coverage(blank)
     if p.ruled is not None:
         canvas[rows : rows + len(p.ruled)][p.ruled] = 0
     return canvas + np.float32(p.fullness) * canvas * (1 - canvas)
@@ -85,6 +84,14 @@ def paint(
 
 def match(p: Piece, row: int, size: float, tracking: float, scale: int = 1) -> Match:
     """Draw a piece in catalogue instance `row` at `size` and `tracking` (device px) where it fits best, and compare."""
+    key = (row, size, tracking, scale)
+    known = p.matches.get(key)
+    if known is None:
+        known = p.matches[key] = _match(p, row, size, tracking, scale)
+    return known
+
+
+def _match(p: Piece, row: int, size: float, tracking: float, scale: int) -> Match:
     own, pens = _own_and_steady(p, row, size, tracking)
     base = round(f.baseline_of(p.edges, row, size))
     off = np.abs(own - pens) > OFF_LINE * scale

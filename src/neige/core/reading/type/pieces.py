@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +11,9 @@ from numpy.typing import NDArray
 from neige.core.reading.colour import oklab
 from neige.core.reading.text.lines import RawLine, RawWord
 from neige.core.reading.type import fit as f
+
+if TYPE_CHECKING:
+    from neige.core.reading.type.match import Match
 
 OVER = 1.6  # of the way to the purest colour seen: thin ink of a common colour may be purer elsewhere
 LUMA = np.array([0.2126, 0.7152, 0.0722])
@@ -32,6 +36,9 @@ class Piece:
     edges: f.Edges = field(init=False)
     fullness: float = field(init=False)
     letters: int = field(init=False)
+    matches: dict[tuple[int, float, float, int], Match] = field(
+        init=False
+    )  # what was drawn for these words already
 
     def __post_init__(self) -> None:
         self.spell(self.words)
@@ -42,6 +49,7 @@ class Piece:
         self.words = words
         self.edges = f.edges_of(words)
         self.letters = sum(len(w.text) for w in words)
+        self.matches = {}
 
     @property
     def width(self) -> float:

@@ -52,10 +52,12 @@ def surprise(text: str) -> float:
         found += 2
     for i, c in enumerate(core):
         before, after = core[i - 1] if i else "", core[i + 1] if i + 1 < len(core) else ""
-        if c == "I" and before.islower():
+        if c == "I" and (before.islower() or (before == "I" and after.islower())):
             found += 2
+        elif c == "I" and before == "." and not after and i > 1 and core[i - 2].islower():
+            found += 1
         elif c == "I" and not before.isalnum() and after.islower():
-            found += 1.5 if after in VOWELS or after in "Il" else 0
+            found += 1.5 if after in VOWELS else 0.3 if after == "l" else 0
         elif c == "l" and not before.isalnum() and after.isalpha():
             found += 1.5 if (after.islower() and after not in VOWELS) or after.isupper() else 0
         elif c == "l" and before.isupper() and (after.isupper() or not after):
