@@ -24,6 +24,7 @@ from neige.core.outline.tables import (
     column_edges,
     columns_agree,
     head_strip,
+    is_list,
     ruled_rows,
     table_node,
 )
@@ -311,6 +312,8 @@ def _tables(
                 content = [*texts, *others]
                 cells_of_row.append((box, [compose(content, lambda n: tight(n, reading))] if content else []))
             cells.append(cells_of_row)
+        if strip is None and is_list(cells, _heads(cells, reading)):
+            continue
         if strip is not None:
             texts = [t for t in strip.walk() if t.kind in ("text", "image")]
             head = [

@@ -10,6 +10,8 @@ from neige.core.model.geometry import union
 
 Tight = Callable[[Node], Rect]
 TOLERANCES = (0.5, 1.5, 3.0, 6.0, 10.0, 16.0)  # px of overlap that is forgiven, tried in turn
+HAIR = 1.0  # px that even a thin line may overlap
+PAIR_EDGE = 1.5  # px by which the ends of values at the right may differ
 SAME_GAP = 0.55  # of the widest gap: narrower gaps are cut later, inside the parts
 COLUMNS_FIRST = 0.95  # columns are cut before rows if their gap is at least this share of the rows' gap
 
@@ -42,7 +44,7 @@ def _columns_first(
     y_gap: float,
 ) -> bool:
     """Both cuts are possible: do the columns stand farther apart than the rows?"""
-    if x_gap < COLUMNS_FIRST * y_gap:
+    if x_gap < COLUMNS_FIRST * y_gap or _pairs(nodes, boxes, x_parts, y_parts):
         return False
     # A stack of like rows, each with something at both ends, is rows of one list, not columns: the rows' parts line up,
     # there are at least three, and they are evenly spaced with a clear gap.
@@ -57,6 +59,23 @@ def _columns_first(
     return True
 
 
+def _pairs(nodes: list[Node], boxes: list[Rect], x_parts: list[list[int]], y_parts: list[list[int]]) -> bool:
+    """Names at the left and their values at the right, whose ends line up while their beginnings do not?"""
+    if len(x_parts) != 2 or any(n.kind != "text" for n in nodes):
+        return False
+    both = [sorted((boxes[i] for i in p), key=lambda b: b.x) for p in y_parts if len(p) == 2]
+    if len(both) < 2 or any(len(p) > 2 for p in y_parts):
+        return False
+    ends, starts = [b.right for _, b in both], [b.x for _, b in both]
+    lefts = [a.x for a, _ in both]
+    return (
+        len(x_parts[1]) == len(both)
+        and max(ends) - min(ends) <= PAIR_EDGE
+        and max(lefts) - min(lefts) <= PAIR_EDGE
+        and max(starts) - min(starts) > 2 * PAIR_EDGE
+    )
+
+
 def _cut(spans: list[tuple[float, float]], tolerance: float) -> tuple[list[list[int]], float]:
     """Group spans at the wide gaps between them; (groups in order, widest gap). Overlaps up to `tolerance` are no overlaps."""
     order = sorted(range(len(spans)), key=lambda i: (spans[i][0], spans[i][1]))
@@ -65,7 +84,8 @@ def _cut(spans: list[tuple[float, float]], tolerance: float) -> tuple[list[list[
     for n, i in enumerate(order[1:], start=1):
         start = spans[i][0]
         slack = min(
-            tolerance, 0.3 * min(spans[i][1] - spans[i][0], spans[order[n - 1]][1] - spans[order[n - 1]][0])
+            tolerance,
+            max(HAIR, 0.3 * min(spans[i][1] - spans[i][0], spans[order[n - 1]][1] - spans[order[n - 1]][0])),
         )
         if start >= end - slack:
             gaps.append((n, max(0.0, start - end)))

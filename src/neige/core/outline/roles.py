@@ -8,6 +8,7 @@ from collections.abc import Callable
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
+from neige.core.outline.entries import border_entries
 from neige.core.outline.forms import find_forms, name_fields, name_rows_of_fields
 from neige.core.outline.icons import link_icons
 from neige.core.outline.links import link_pages, link_pictures, link_texts
@@ -55,6 +56,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     link_pages(root)
     open_menus(root, reading)
     stack_lists(root, reading)
+    border_entries(root)
     _lists(root, reading)
     find_forms(root)
     wrap_searches(root)

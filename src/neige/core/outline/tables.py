@@ -156,6 +156,15 @@ def head_strip(rect: Rect, rows: list[Rect], starts: list[float], holders: list[
     return None
 
 
+def is_list(cells: list[list[tuple[Rect, list[Node]]]], head: bool) -> bool:
+    """Are rows between lines the entries of a list: no head, and texts on top of each other in most of them?"""
+
+    def stacked(row: list[tuple[Rect, list[Node]]]) -> bool:
+        return any(sum(d.kind == "text" for c in content for d in c.walk()) > 1 for _, content in row)
+
+    return not head and sum(map(stacked, cells)) > 0.5 * len(cells)
+
+
 def table_node(
     rect: Rect, cells: list[list[tuple[Rect, list[Node]]]], surface: Surface | None, head: bool
 ) -> Node:

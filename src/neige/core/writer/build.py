@@ -22,6 +22,7 @@ ROOMY = 160.0  # px of padding at both sides that middle what is between them
 SAME_PADDING = 2.0  # px by which the words of like fields may begin otherwise
 ROOMY_FIELD = 16.0  # px of padding after a field's words at most
 FAR_IN = 160.0  # px from the leading edge beyond which a place is a share of the room
+OVERLAP = 12.0  # px by which a panel stands in front of what is above it, rather than touching it
 NARROW_INSET = 24.0  # px: larger offsets are dropped on small screens
 GUTTER = "var(--gutter)"
 OFF_MIDDLE = 1.2  # px by which a cell's content may be off its middle and still be centred
@@ -242,7 +243,7 @@ class Builder:
         if s.picture >= 0:
             path, _ = self.file(s.picture)
             out["background"] = f'{self.colours.name(s.fill.colour)} url("{path}") center / cover'
-        elif not skip_fill:
+        elif not skip_fill and s.fill.colour:
             out["background"] = self.fill(s.fill, s.rect)
         if s.shadow:
             d = s.shadow
@@ -309,6 +310,8 @@ class Builder:
                     narrow["margin-inline-start"] = "0"
             if abs(n.gap) > 0.05:
                 out["margin-block-start"] = rem(n.gap)
+            if n.gap < -OVERLAP and n.surface:  # in front of the picture that it stands on
+                out["position"], narrow["margin-block-start"] = "relative", "0"
             if start:
                 out["margin-inline-start"] = start
             if n.attributes.get("outset"):

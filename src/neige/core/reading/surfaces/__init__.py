@@ -38,6 +38,7 @@ from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to
 from neige.core.reading.surfaces.frame import Border, SoftShadow, find_border, find_shadow, rings
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
 from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
+from neige.core.reading.surfaces.pieces import uncover
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
 
@@ -154,7 +155,7 @@ def find_pictures(
     cutouts = split_mosaics(cutouts, picture.pixels, text, scale)
     surfaces = _drop_inside(surfaces, cutouts, text)
     rules = [r for r in rules if not any(r.rect.inside(c.rect, 0.7) for c in cutouts)]
-    surfaces, cutouts = extend_to_images(surfaces, cutouts)
+    surfaces, cutouts = extend_to_images(surfaces, uncover(cutouts, surfaces), picture.width)
     rules = [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
     surfaces, rules = frame_up(surfaces, rules)
     photos = [c.rect for c in cutouts if c.kind == "image"]

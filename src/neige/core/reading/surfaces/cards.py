@@ -212,13 +212,19 @@ def _replace_pile(out: list[Surface], pile: list[Surface]) -> None:
         )
 
 
-def extend_to_images(surfaces: list[Surface], cutouts: list[Cutout]) -> tuple[list[Surface], list[Cutout]]:
+def extend_to_images(
+    surfaces: list[Surface], cutouts: list[Cutout], width: float
+) -> tuple[list[Surface], list[Cutout]]:
     """A card whose picture fills its top (or bottom, or side) from edge to edge begins with the picture, not beside it.
 
-    A picture that stands out by no more than the card's shadow is cut at the card's edges.
+    A picture that stands out by no more than the card's shadow is cut at the card's edges. A picture under a band as wide as
+    the page (`width` px) is a band of its own.
     """
     out, cut = [], list(cutouts)
     for s in surfaces:
+        if s.rect.x <= FLUSH and s.rect.right >= width - FLUSH:
+            out.append(s)
+            continue
         inner = edges(
             s.rect.x + s.border[3],
             s.rect.y + s.border[0],

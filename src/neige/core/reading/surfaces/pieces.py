@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from neige.core.model import Cutout, Rect
-from neige.core.model.geometry import union
+from neige.core.model import Cutout, Rect, Surface
+from neige.core.model.geometry import edges, union
 
+COVERED = 200.0  # px: a narrower picture is not looked for behind a panel
+NEAR = 2.0  # px between its pieces
+WHOLE = 0.9  # of what is behind the panel's upper edge that the pieces and the panel make up
 TOUCH = 1.5  # px between pieces of one picture
 BEYOND = 8.0  # px that a piece may reach beyond the side it touches
 PIECE = (
@@ -62,3 +65,37 @@ def _belongs(piece: Cutout, whole: Cutout, texts: Sequence[Rect], told: Sequence
         return False
     both = union([a, b])
     return not any(t.meet(both) > t.meet(a) + t.meet(b) + 1 for t in texts)
+
+
+def uncover(cutouts: Sequence[Cutout], surfaces: Sequence[Surface]) -> list[Cutout]:
+    """Photos with a panel in front of them: the pieces that stand out round it are one photo, which goes on behind it."""
+    out = list(cutouts)
+    for whole in sorted(cutouts, key=lambda c: -c.rect.area):
+        if whole not in out or whole.kind != "image" or whole.rect.w < COVERED:
+            continue
+        pieces = [
+            c
+            for c in out
+            if c is not whole
+            and c.kind == "image"
+            and abs(c.rect.y - whole.rect.bottom) <= NEAR
+            and (abs(c.rect.x - whole.rect.x) <= NEAR or abs(c.rect.right - whole.rect.right) <= NEAR)
+            and c.rect.w < whole.rect.w
+        ]
+        if not pieces:
+            continue
+        lowest = max(c.rect.bottom for c in pieces)
+        box = edges(whole.rect.x, whole.rect.y, whole.rect.right, lowest)
+        below = edges(box.x, whole.rect.bottom, box.right, lowest)
+        free = [c.rect for c in pieces if abs(c.rect.bottom - lowest) <= NEAR]
+        panels = [
+            s
+            for s in surfaces
+            if s.rect.meet(below) and not below.inside(s.rect, 0.9) and s.rect.bottom > lowest
+        ]
+        seen = sum(r.meet(below) for r in free)
+        hidden = max((s.rect.meet(below) for s in panels), default=0.0)
+        if seen + hidden >= WHOLE * below.area and hidden:
+            out[out.index(whole)] = replace(whole, rect=box)
+            out = [c for c in out if not any(c is p for p in pieces)]
+    return out
