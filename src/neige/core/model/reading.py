@@ -53,6 +53,8 @@ class TypeStyle:
     `colour` is the ink as seen on its ground; where that is white let through, `opacity` (below 1) says how much.
     `substitute`: no face of the catalogue draws these lines; this is the closest, sized so that it takes the same room.
 
+    `fitted`: heights were fitted to whole px when it was drawn, as browsers at 1x do (FreeType's light hinting).
+
     `fit` is the correlation of its lines, drawn in this face, with the picture's ink, 0..1; `runners` are the next families with theirs.
     """
 
@@ -75,6 +77,7 @@ class TypeStyle:
     opacity: float = 1.0
     substitute: bool = False
     name: str = "text"
+    fitted: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -326,15 +326,10 @@ def _tables(
             cells.insert(0, head)
             children = [c for c in children if c is not strip]
         table = table_node(rect, cells, None, strip is not None or _heads(cells, reading))
-        for td in table.children[0].children if strip is not None and strip.surface else []:
-            td.surface = replace(
-                strip.surface,
-                rect=td.rect,
-                border=(strip.surface.border[0], 0.0, strip.surface.border[2], 0.0),
-                radius=0.0,
-                corners=None,
-                shadow=None,
-            )
+        if strip is not None and (paint := strip.surface) is not None:
+            sides = (paint.border[0], 0.0, paint.border[2], 0.0)
+            for td in table.children[0].children:
+                td.surface = replace(paint, rect=td.rect, border=sides, radius=0.0, corners=None, shadow=None)
         between = [
             r
             for r in rules

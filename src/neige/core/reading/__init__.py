@@ -25,6 +25,7 @@ from neige.core.reading.text.lines import RawLine, read_lines
 from neige.core.reading.text.part import part_lines
 from neige.core.reading.text.recognise import Recogniser, recognise
 from neige.core.reading.text.rotated import read_rotated
+from neige.core.reading.type.lost import find_lost
 from neige.core.reading.type.naming import name_styles, scale_of
 from neige.core.reading.type.styles import set_type
 
@@ -123,6 +124,10 @@ def read(
     shown = [n for n in lines if not any(n.box.inside(r, 0.6) for r, kind in known if kind != "surface")]
     ground = find_pictures(picture, panels, [w.ink for line in shown for w in line.words], everything, known)
     shown = _keep_set_type(shown, styles, ground, picture)
+    marks_left, shown, styles = find_lost(
+        ground.cutouts, ground.surfaces, picture.pixels, picture.scale, shown, styles
+    )
+    ground = replace(ground, cutouts=tuple(marks_left))
     styles = name_styles(styles, shown)
     pieces = join_pieces(ground.cutouts, [w.ink for n in shown for w in n.words], [r for r, _ in told])
     cutouts = choose_assets([_with_words(c, set_lines, shown) for c in pieces], pins)

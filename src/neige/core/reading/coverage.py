@@ -53,7 +53,7 @@ def _write(canvas: NDArray[np.float32], line: Line, reading: Reading, scale: int
         s = reading.styles[w.style]
         cover = draw(
             row_of(s), w.text, s.size * scale, s.tracking * scale,
-            w.x * scale - x0, line.baseline * scale - y0, (part.shape[0], part.shape[1]),
+            w.x * scale - x0, line.baseline * scale - y0, (part.shape[0], part.shape[1]), s.fitted,
         )  # fmt: skip
         part += s.opacity * cover[..., None] * (from_hex(s.colour).astype(np.float32) - part)
 

@@ -20,7 +20,8 @@ OTHER_GROUND = 30.0  # 8-bit steps between a badge and what it lies on
 RINGS = set("Oo0QC©●◯○")
 FRAMED = 0.86  # of a box's width and height that an outline round its words takes
 HOLLOW = 0.3  # of its box that an outline covers at most
-RIM = 0.75  # of a badge's rim that is in its colour
+CORNER = 0.6  # of a badge's height that a round corner takes at most
+RIM = 0.66  # of the rim of a badge (whose ends may be round) that is in its colour
 LONG_LINE = 24.0  # times its height: longer crops are read in parts
 AWAY = 0.1  # px of width that a gap loses for each px that it stands off its space
 MIN_CONFIDENCE = 0.5  # of a line; less is not kept as text (it is left as a region)
@@ -134,6 +135,18 @@ def own_ground(pixels: NDArray[np.uint8], box: Box) -> tuple[int, int, int, int]
     return c + int(columns[0]), a + int(rows[0]), c + int(columns[-1]) + 1, a + int(rows[-1]) + 1
 
 
+def _fill_corners(badge: NDArray[np.uint8]) -> None:
+    """Paint a badge's corners in its own colour, in place: what shows beyond round ends is no letter's ink."""
+    h, w = badge.shape[:2]
+    inner = np.rint(ground_colour(badge[h // 4 : max(h // 4 + 1, 3 * h // 4)])[0]).astype(np.uint8)
+    other = np.abs(badge.astype(np.int16) - inner).max(axis=2) > 10
+    _count, labels, stats, _ = cv2.connectedComponentsWithStats(other.astype(np.uint8), connectivity=8)
+    for y, x in ((0, 0), (0, w - 1), (h - 1, 0), (h - 1, w - 1)):
+        n = labels[y, x]
+        if n and stats[n, cv2.CC_STAT_WIDTH] <= CORNER * h and stats[n, cv2.CC_STAT_HEIGHT] <= CORNER * h:
+            badge[labels == n] = inner
+
+
 def trim(
     pixels: NDArray[np.uint8],
     box: Box,
@@ -182,8 +195,11 @@ def read_lines(
     height, _ = pixels.shape[:2]
     limits = _limits(boxes, height)
     crops, kept = [], []
+    pixels = pixels.copy()
     for box, (lowest, highest) in zip(boxes, limits):
         ground = own_ground(pixels, box)
+        if ground[3] - ground[1] < height:
+            _fill_corners(pixels[ground[1] : ground[3], ground[0] : ground[2]])
         (x0, y0, x1, y1), ink = trim(pixels, box, (lowest, highest), ground, noise)
         pad = 0.35 * (y1 - y0) if ink is not None else 0.0
         a, b = int(max(y0 - pad, lowest, ground[1])), int(np.ceil(min(y1 + pad, highest, ground[3])))

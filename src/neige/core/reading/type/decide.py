@@ -25,6 +25,7 @@ from neige.core.reading.type.pieces import Piece
 from neige.core.reading.type.settle import join_words, settle
 
 SAMPLE = 3  # pieces of a group that are drawn to judge a type
+TELLING_LINES = 8  # that say how the page's text was drawn
 TELLING = 48  # letters of a long line that are drawn
 ENERGY = 900.0  # chi² that the whole ink's energy is worth
 OUTSIDE = 8.0  # chi² for a family that the page does not use
@@ -36,8 +37,14 @@ DOUBTFUL = 0.12  # residual from which one word is tried in other types
 KNOWN_INK = 6.0  # chi² that a candidate gains whose ink is one of the page's
 PLAIN = (oklab(np.array([255.0, 255.0, 255.0])), oklab(np.zeros(3)))
 UNLIKE_EACH_OTHER = 0.22  # residual of a group's type from which its members are taken one by one
+SETTLED = (
+    0.05  # residual up to which a group is taken for one type without looking at its members by themselves
+)
 FOUND = 0.9  # correlation at which a word is found inside ink
 NEAR_SIZE = 0.022  # by which sizes of one family differ that may be meant to be one
+HOPELESS = 45.0  # chi² above the best so far at which a candidate is not drawn any further
+RESIZED = 3  # of the likeliest types, whose neighbouring sizes are drawn as well
+REACHES = ((90.0, 0.09), (250.0, 0.05), (float("inf"), 0.025))  # of a size, by the widest line's px
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
 UNLIKE_TWO = 0.55  # and a pair of letters
 ICON = 0.4  # residual from which a lone sign beside words is an icon
@@ -80,6 +87,7 @@ def find_types(pieces: list[Piece], pins: Sequence[Pin], scale: int) -> list[Typ
     sigma = f.SIGMA * max(1.0, 0.75 * scale)
     cat = catalogue()
     fits = [f.fit_all(p.edges, sigma) for p in pieces]
+    _fit_heights(pieces, fits, scale)
     families = f.page_families([x[0] for x, p in zip(fits, pieces) if p.letters >= 3] or [fits[0][0]])
     types: list[Type] = []
     for members in _groups(pieces, fits, np.isin(cat.family_of, families)):
@@ -102,6 +110,24 @@ def find_types(pieces: list[Piece], pins: Sequence[Pin], scale: int) -> list[Typ
                 settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)
                 join_words(p, kind.row, kind.size, kind.tracking, scale)
     return _unequal(types)
+
+
+def _fit_heights(pieces: list[Piece], fits: list[Fits], scale: int) -> None:
+    """Decide for the page whether its text was fitted to whole px when it was drawn (a browser at 1x) or not (a browser at
+    2x, a drawing program): the drawing that leaves less of its longest lines unexplained says so."""
+    totals = [0.0, 0.0]
+    longest = sorted((i for i, p in enumerate(pieces) if p.flat), key=lambda i: (-pieces[i].letters, i))
+    for i in longest[:TELLING_LINES]:
+        p = pieces[i].part(pieces[i].words[:8])
+        chi, sizes, tracking = fits[i]
+        for fitted in (False, True):
+            p.fitted = fitted
+            p.matches.clear()
+            rows = np.argsort(chi, kind="stable")[:3].tolist()
+            found = [match(p, r, float(sizes[r]), float(tracking[r]), scale) for r in rows]
+            totals[fitted] += min(m.residual for m in found)
+    for p in pieces:
+        p.fitted = totals[True] < totals[False]
 
 
 def _groups(pieces: list[Piece], fits: list[Fits], allowed: NDArray[np.bool_]) -> list[list[int]]:
@@ -158,7 +184,7 @@ def _found_type(
         if sample and any(_size_near(p, t) for p in sample):
             tried.append((_mean([match(p, t.row, t.size, t.tracking, scale) for p in sample], sample), t))
     best, kind = min(tried, key=lambda x: x[0], default=(1.0, None))
-    if kind is not None and best <= kind.usual + 0.006:
+    if kind is not None and best <= min(kind.usual + 0.006, UNLIKE_EACH_OTHER):
         kind.members += members
         return
     if len(members) == 1 and sample and len(members[0].words) >= 3:
@@ -168,7 +194,11 @@ def _found_type(
                 t.members += members
                 return
     own = _decide(members, fits, families, [t.ink for t in types if t.ink is not None], sigma, scale)
-    if own.usual > UNLIKE_EACH_OTHER and len(members) > 1 and sample:
+    mixed = own.usual > UNLIKE_EACH_OTHER
+    if own.usual > SETTLED and len(sample) > 1 and not mixed:  # is one of them drawn much better by itself?
+        first = max(range(len(members)), key=lambda i: (members[i].flat, members[i].letters))
+        mixed = _decide([members[first]], [fits[first]], families, [], sigma, scale).usual < 0.4 * own.usual
+    if mixed and len(members) > 1 and sample:
         for p, x in zip(members, fits):  # no one type draws them: they only looked alike
             _found_type([p], [x], types, families, sigma, scale)
         return
@@ -233,6 +263,29 @@ def _decide(
     edges_n = min(40, sum(2 * len(p.words) for p in longest))
     widths = np.array([p.width for p in longest])
     scored: list[tuple[float, Type]] = []
+    lowest = [float("inf")]
+
+    def weigh(row: int, size: float, tracking: float, tracked: bool, misfit: float) -> None:
+        """Draw the sample at a size, and say what that costs. `misfit`: chi² of all edges."""
+        chi = min(CAP_MEAN, misfit / max(1, sum(2 * len(p.words) for p in longest))) * edges_n
+        cost = chi + (f.TRACKING_COST if tracked else 0)
+        cost += 0 if int(cat.family_of[row]) in families else OUTSIDE if sample else 4 * OUTSIDE
+        cost += 0 if cat.instances[row].weight in (400, 700) else ODD_WEIGHT
+        cost += oddity(size / scale)
+        found: list[Match] = []
+        drawn, least, ink = 0.35, 0.35, None
+        for p in sample:
+            found.append(match(p, row, size, tracking, scale))
+            drawn = _mean(found, sample[: len(found)])
+            if cost + ENERGY * min(drawn, 0.6) - KNOWN_INK > lowest[0] + HOPELESS:
+                break
+        if found:
+            least = min(m.residual for m in found)
+            ink = oklab(ink_colour(sample[0], found[0]))
+        cost += ENERGY * min(drawn, 0.6)
+        cost -= KNOWN_INK if ink is not None and _known(ink, inks) else 0
+        lowest[0] = min(lowest[0], cost)
+        scored.append((cost, Type(row, size, tracking, (drawn + 2 * least) / 3, ink=ink)))
 
     def score(row: int) -> None:
         refits = [f.refit(p.edges, row, sigma) for p in longest]
@@ -241,21 +294,18 @@ def _decide(
             refits = [f.refit(p.edges, row, sigma, tracked=False) for p in longest]
         raw_size = float(np.average([r.size for r in refits], weights=widths**2))
         tracking = float(np.average([r.tracking for r in refits], weights=widths**2)) if tracked else 0.0
-        chi = (
-            min(CAP_MEAN, sum(r.chi for r in refits) / max(1, sum(2 * len(p.words) for p in longest)))
-            * edges_n
-        )
         size = tidy_size(raw_size / scale, float(widths.max()) / scale) * scale
-        found = [match(p, row, size, tracking, scale) for p in sample]
-        drawn = _mean(found, sample) if sample else 0.35
-        least = min((m.residual for m in found), default=0.35)
-        ink = oklab(ink_colour(sample[0], found[0])) if sample else None
-        cost = chi + ENERGY * min(drawn, 0.6) + (f.TRACKING_COST if tracked else 0)
-        cost += 0 if int(cat.family_of[row]) in families else OUTSIDE if sample else 4 * OUTSIDE
-        cost += 0 if cat.instances[row].weight in (400, 700) else ODD_WEIGHT
-        cost += 0 if (size / scale * 2) % 1 < 1e-6 else ODD_SIZE
-        cost -= KNOWN_INK if ink is not None and _known(ink, inks) else 0
-        scored.append((cost, Type(row, size, tracking, (drawn + 2 * least) / 3, ink=ink)))
+        weigh(row, size, tracking, tracked, sum(r.chi for r in refits))
+
+    def resize(t: Type) -> None:
+        """Heights that were fitted to px make measured sizes a little wrong: try those nearby that people write."""
+        tracked = abs(t.tracking) > 0.01
+        for size in written_sizes(t.size / scale, float(widths.max()) / scale):
+            if abs(size * scale - t.size) < 0.01:
+                continue
+            refits = [f.refit(p.edges, t.row, sigma, tracked=tracked, size=size * scale) for p in longest]
+            tracking = float(np.average([r.tracking for r in refits], weights=widths**2)) if tracked else 0.0
+            weigh(t.row, size * scale, tracking, tracked, sum(r.chi for r in refits))
 
     for row in short:
         score(row)
@@ -269,7 +319,10 @@ def _decide(
             same = instance.face.family == lead.family and instance.face.italic == lead.italic
             if same and instance.row not in short:
                 score(instance.row)
-    scored.sort(key=lambda s: (s[0], s[1].row))
+    if sample:
+        for _, t in sorted(scored, key=lambda s: (s[0], s[1].row))[:RESIZED]:
+            resize(t)
+    scored.sort(key=lambda s: (s[0], s[1].row, s[1].size))
     best = scored[0][1]
     runners: dict[str, float] = {}
     for _, t in scored[1:]:
@@ -282,6 +335,25 @@ def _decide(
 def _known(ink: NDArray[np.float64], inks: list[NDArray[np.float64]]) -> bool:
     """Is an ink one that the page uses already, or plain white or black?"""
     return any(float(np.linalg.norm(ink - k)) < 0.5 * SAME_INK for k in [*inks, *PLAIN])
+
+
+def oddity(size: float) -> float:
+    """What a size in px costs for not being one that people write: whole, a half, or a twentieth of the root's size."""
+    if size % 1 < 1e-6:
+        return 0.0
+    near = min((size * k) % 1 if (size * k) % 1 < 0.5 else 1 - (size * k) % 1 for k in (2.0, 1.25))
+    return 0.5 * ODD_SIZE if near < 1e-3 else ODD_SIZE
+
+
+def written_sizes(size: float, widest: float) -> list[float]:
+    """Sizes in px near `size` that people write; how near depends on what the widest line (px) can tell."""
+    reach = next(r for w, r in REACHES if widest < w) * size
+    steps = [
+        k * step
+        for step in (0.5, 0.8)
+        for k in range(int((size - reach) / step), int((size + reach) / step) + 2)
+    ]
+    return sorted({round(s, 2) for s in steps if abs(s - size) <= reach})
 
 
 def tidy_size(size: float, widest: float) -> float:

@@ -75,7 +75,7 @@ def paint(
     blank = np.zeros((p.cover.shape[0] + 2 * rows, p.cover.shape[1]), np.uint8)
     x, y = p.origin
     for text, pen in zip(p.edges.texts, pens.tolist()):
-        draw_onto(blank, row, text, size, tracking, pen - x, baseline - y + rows)
+        draw_onto(blank, row, text, size, tracking, pen - x, baseline - y + rows, p.fitted)
     canvas = coverage(blank)
     if p.ruled is not None:
         canvas[rows : rows + len(p.ruled)][p.ruled] = 0
@@ -165,7 +165,7 @@ def locate(p: Piece, n: int, row: int, size: float, tracking: float, baseline: i
     width = shape(row, text, abs(tracking) > 0.01).advance * size + tracking * len(text)
     lead = 2
     canvas = np.zeros((p.cover.shape[0], int(np.ceil(width)) + 2 * lead), np.float32)
-    drawn = draw(row, text, size, tracking, lead, baseline - p.origin[1], canvas.shape)
+    drawn = draw(row, text, size, tracking, lead, baseline - p.origin[1], canvas.shape, p.fitted)
     drawn = drawn + np.float32(p.fullness) * drawn * (1 - drawn)
     columns = np.flatnonzero(drawn.max(axis=0) > 0.05)
     if columns.size == 0:

@@ -33,6 +33,7 @@ class Piece:
     origin: tuple[int, int]
     flat: bool
     ruled: NDArray[np.bool_] | None = None  # (h,) rows of an underline or a strike, which are no letters' ink
+    fitted: bool = False  # heights are fitted to whole px where it was drawn
     edges: f.Edges = field(init=False)
     fullness: float = field(init=False)
     letters: int = field(init=False)
@@ -70,7 +71,7 @@ class Piece:
         a, b = max(0, x0 - self.origin[0]), max(1, x1 - self.origin[0])
         return Piece(
             self.line, words, self.colour, self.ground, self.cover[:, a:b], (self.origin[0] + a, self.origin[1]),
-            self.flat, self.ruled,
+            self.flat, self.ruled, self.fitted,
         )  # fmt: skip
 
 

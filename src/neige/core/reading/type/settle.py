@@ -31,7 +31,7 @@ SURPRISE = 0.12  # letters' worth of unexplained ink that one unit of surprise w
 EDIT = 0.7  # surprise of leaving what the recogniser read,
 STEM = 0.4  # or of taking one bare stem for another
 GAIN = 0.02  # letters' worth of ink by which an alternative must win, and
-SHARE = 0.2  # of what was unexplained
+SHARE = 0.45  # of what was unexplained
 VARIANTS = str.maketrans(
     "’‘“”–−—…", "''\"\"---."
 )  # signs that only a typographer tells apart: the ink alone decides

@@ -31,7 +31,7 @@ def draw_specimen(line: Line, styles: Sequence[TypeStyle], scale: int) -> NDArra
     for w in line.words:
         s = styles[w.style]
         cover = draw(
-            row_of(s), w.text, s.size * scale, s.tracking * scale, (w.x - r.x) * scale, (line.baseline - r.y) * scale, shape
+            row_of(s), w.text, s.size * scale, s.tracking * scale, (w.x - r.x) * scale, (line.baseline - r.y) * scale, shape, s.fitted
         )  # fmt: skip
         out += cover[..., None] * (from_hex(s.colour) - out)
     return np.clip(np.round(out), 0, 255).astype(np.uint8)

@@ -218,6 +218,7 @@ def _style(
         face.family, face.category, face.file, css, kind.instance.weight, face.italic, round(kind.tracking / scale, 3), to_hex(colour),
         float(round(face.ascent * css)), float(round(face.descent * css)), first.underline, first.strike, upper, round(fit, 4), kind.runners,
         len({p.line for p in pieces}), _opacity(colour, pieces), fit < SUBSTITUTE and sum(p.letters for p in pieces if p.flat) >= 8,
+        fitted=pieces[0].fitted,
     )  # fmt: skip
 
 

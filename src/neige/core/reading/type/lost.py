@@ -1,0 +1,162 @@
+"""Lost characters: a lone digit or letter in a small box is often taken for an icon. The page's own types, drawn, find it again."""
+
+from __future__ import annotations
+
+import string
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.model import Cutout, Line, Rect, Surface, TypeStyle, Word
+from neige.core.model.geometry import edges
+from neige.core.reading.colour import oklab, to_hex
+from neige.core.reading.text.lines import RawLine, RawWord
+from neige.core.reading.type import fit as f
+from neige.core.reading.type.catalogue import catalogue, shape
+from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match
+from neige.core.reading.type.pieces import Piece, cut_pieces
+from neige.core.reading.type.styles import row_of
+
+CHARACTERS = string.digits + string.ascii_uppercase
+BOX = (72.0, 56.0)  # px: a larger box with a mark in it is no box of a number
+CENTRED = 3.0  # px that a character may be off its box's middle
+HIGH = (5.0, 36.0)  # px
+TYPES = 8  # of the page that are tried
+SEEN = 0.06  # residual under which a character is what is there,
+CLEAR = 1.6  # times better than any other
+INK = 0.25  # of the way from the ground to the purest ink
+
+
+def find_lost(
+    cutouts: Sequence[Cutout], surfaces: Sequence[Surface], pixels: NDArray[np.uint8], scale: int,
+    lines: Sequence[Line], styles: Sequence[TypeStyle],
+) -> tuple[list[Cutout], list[Line], list[TypeStyle]]:  # fmt: skip
+    """(the cutouts left, all lines, all styles): icons alone in the middle of a small box that a type of the page draws are text."""
+    left, found, known = [], list(lines), list(styles)
+    for c in cutouts:
+        box = _box(c, surfaces)
+        read = _read(c, pixels, scale, known) if box is not None else None
+        if read is None:
+            left.append(c)
+            continue
+        line, style = read
+        if style is not None:
+            known.append(style)
+            line = replace(line, style=len(known) - 1, words=(replace(line.words[0], style=len(known) - 1),))
+        found.append(line)
+    return (
+        left,
+        sorted(found, key=lambda n: (n.baseline, n.box.x)) if len(found) > len(lines) else found,
+        known,
+    )
+
+
+def _box(c: Cutout, surfaces: Sequence[Surface]) -> Rect | None:
+    """The small box in whose middle a mark stands."""
+    if c.kind != "icon" or not HIGH[0] <= c.rect.h <= HIGH[1]:
+        return None
+    around = [
+        s.rect
+        for s in surfaces
+        if c.rect.inside(s.rect, 0.95)
+        and s.rect.w <= BOX[0]
+        and s.rect.h <= BOX[1]
+        and s.rect.w > c.rect.w + 4
+    ]
+    near = [r for r in around if abs(r.cx - c.rect.cx) <= CENTRED and abs(r.cy - c.rect.cy) <= CENTRED]
+    return min(near, key=lambda r: r.area) if near else None
+
+
+def _read(
+    c: Cutout, pixels: NDArray[np.uint8], scale: int, styles: Sequence[TypeStyle]
+) -> tuple[Line, TypeStyle | None] | None:
+    r = c.rect.grow(1)
+    x0, y0 = max(0, int(r.x * scale)), max(0, int(r.y * scale))
+    crop = pixels[y0 : int(np.ceil(r.bottom * scale)), x0 : int(np.ceil(r.right * scale))].astype(np.float64)
+    if crop.size == 0:
+        return None
+    rim = np.concatenate([crop[0], crop[-1], crop[:, 0], crop[:, -1]])
+    ground = np.median(rim, axis=0)
+    away = np.abs(crop - ground).max(axis=2)
+    if away.max() < 40:
+        return None
+    pure = np.median(crop[away >= 0.9 * away.max()], axis=0)
+    ys, xs = np.nonzero(away > INK * away.max())
+    word = RawWord(
+        "0", (x0 + float(xs.min()), y0 + float(ys.min()), x0 + float(xs.max()) + 1, y0 + float(ys.max()) + 1),
+        (float(pure[0]), float(pure[1]), float(pure[2])), 1.0,
+    )  # fmt: skip
+    line = RawLine((word,), word.box, (float(ground[0]), float(ground[1]), float(ground[2])), True, 1.0)
+    piece = cut_pieces(0, line, pixels)[0]
+    tried = _tried(piece, word, scale, styles)
+    if not tried or tried[0][0] > SEEN:
+        return None
+    residual, n, text, m = tried[0]
+    if any(t != text and other < CLEAR * residual + 0.01 for other, _, t, _ in tried):
+        return None
+    return _line(piece, word, text, m, styles, n, scale, residual)
+
+
+def _tried(
+    piece: Piece, word: RawWord, scale: int, styles: Sequence[TypeStyle]
+) -> list[tuple[float, int, str, Match]]:
+    """(residual, style, character, match), the best first: characters as high as the ink, in the page's commonest types."""
+    height = word.box[3] - word.box[1]
+    tried: list[tuple[float, int, str, Match]] = []
+    seen: set[tuple[str, float, int]] = set()
+    for n in sorted(range(len(styles)), key=lambda n: (-styles[n].lines, n)):
+        s = styles[n]
+        if (s.face, s.size, s.weight) in seen or s.substitute:
+            continue
+        seen.add((s.face, s.size, s.weight))
+        if len(seen) > TYPES:
+            break
+        row = row_of(s)
+        piece.fitted = s.fitted
+        for text in CHARACTERS:
+            top, bottom = f.ink_rows(row, text)
+            if abs((top - bottom) * s.size * scale - height) > 1.3 * scale:
+                continue
+            piece.spell([replace(word, text=text)])
+            found = match(piece, row, s.size * scale, 0.0, scale)
+            tried.append((found.residual, n, text, found))
+    return sorted(tried, key=lambda t: (t[0], t[1], t[2]))
+
+
+def _line(
+    piece: Piece,
+    word: RawWord,
+    text: str,
+    m: Match,
+    styles: Sequence[TypeStyle],
+    n: int,
+    scale: int,
+    residual: float,
+) -> tuple[Line, TypeStyle | None]:
+    piece.spell([replace(word, text=text)])
+    colour = ink_colour(piece, m)
+    lab, s = oklab(colour), styles[n]
+
+    def same(t: TypeStyle) -> bool:
+        ink = np.array([int(t.colour[i : i + 2], 16) for i in (1, 3, 5)], float)
+        alike = (t.face, t.size, t.weight, t.underline, t.strike) == (s.face, s.size, s.weight, False, False)
+        return alike and float(np.linalg.norm(oklab(ink) - lab)) < 2 * SAME_INK
+
+    known = next((k for k, t in enumerate(styles) if same(t)), -1)
+    new = None if known >= 0 else replace(s, colour=to_hex(colour), lines=1, underline=False, strike=False)
+    row = row_of(s)
+    face = catalogue().instances[row].face
+    advance, pen, base = shape(row, text).advance * s.size, float(m.pens[0]) / scale, m.baseline / scale
+    at = known if known >= 0 else n
+    box = Rect(pen, base - s.ascent, advance, s.ascent + s.descent)
+    ink = edges(*(v / scale for v in word.box))
+    one = Word(text, pen, advance, ink, at, 0.9)
+    return Line(
+        (one,), box, ink, base, round(face.x_height * s.size, 2), round(face.cap_height * s.size, 2), at,
+        to_hex(piece.ground), 0.9, round(residual, 4),
+    ), new  # fmt: skip
+
+
+__all__ = ["find_lost"]
