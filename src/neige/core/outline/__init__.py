@@ -316,14 +316,14 @@ def _tables(
             continue
         if strip is not None:
             texts = [t for t in strip.walk() if t.kind in ("text", "image")]
-            head = [
+            titles = [
                 (
                     edges(a, strip.rect.y, b, strip.rect.bottom),
                     [t for t in texts if a - 2 <= t.rect.x < b - 2],
                 )
                 for a, b in zip(left, ends)
             ]
-            cells.insert(0, head)
+            cells.insert(0, titles)
             children = [c for c in children if c is not strip]
         table = table_node(rect, cells, None, strip is not None or _heads(cells, reading))
         if strip is not None and (paint := strip.surface) is not None:

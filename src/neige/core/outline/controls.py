@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from neige.core.model import Node, Reading
+from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import union
 from neige.core.outline.words import ACTION, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, contrast
@@ -32,6 +32,7 @@ FIELD_WORDS = {
     "number": ("text", "off"),
 }
 BUTTON_MAX = (420.0, 76.0)  # px: larger filled boxes with words are cards
+CHEVRON = 18.0  # px: the arrow at the end of a select, and how far from it its words and the arrow are
 FIELD_HEIGHT = (20.0, 72.0)
 TEXTAREA = (76.0, 420.0)  # px high
 
@@ -85,6 +86,13 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         and node_text(n).isdigit()
         and pictures[0].rect.x > texts[0].rect.right
     )
+    chevron = (
+        one_line and len(pictures) == 1 and pictures[0].rect.x > texts[0].rect.right and framed and pale
+        and pictures[0].rect.w <= CHEVRON and n.rect.right - pictures[0].rect.right <= CHEVRON
+        and texts[0].rect.x - n.rect.x <= CHEVRON and chroma(inked.colour) < 0.06 and low <= n.rect.h <= high
+    )  # fmt: skip
+    if chevron:
+        return _field(n, node_text(n), reading)
     if counted and framed and pale and low <= n.rect.h <= high and n.rect.w >= 1.4 * n.rect.h:
         return _field(n, node_text(n), reading)  # so many at a time
     if (
@@ -212,6 +220,9 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
             for f in framed
             if f is not box and abs(f.rect.cx - box.rect.cx) <= 2 and abs(f.rect.w - box.rect.w) <= 3
         ]
+        if box.kind == "image":  # a disc is the chosen one of discs, a square of squares
+            disc = reading.cutouts[box.cutout].radius >= 0.4 * box.rect.w
+            like = [f for f in like if f.surface and (f.surface.radius >= 0.4 * f.rect.w) == disc]
         chosen = (box.kind == "image" or bool(box.children)) and bool(like)
         label = next(
             (
@@ -227,7 +238,11 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
             continue
         of = like[0].surface if chosen else s
         radio = bool(of and of.radius >= 0.4 * of.rect.w)
-        node = Node("field", box.rect, tag="input", surface=s, style=label.style)
+        place = box.rect
+        if box.kind == "image" and like:  # an icon's box may be larger than what is drawn in it
+            side = like[0].rect.w
+            place = Rect(round(box.rect.cx - side / 2), round(box.rect.cy - side / 2), side, side)
+        node = Node("field", place, tag="input", surface=s, style=label.style)
         node.attributes["type"] = "radio" if radio else "checkbox"
         if chosen:
             node.attributes["checked"] = s.fill.colour if s else _liveliest(reading)

@@ -28,7 +28,8 @@ def _runs(n: Node) -> list[tuple[int, int]]:
     """(first, last) of runs of children: entry, line, entry, line, ... entry (a line may end it)."""
     kids, out, i = n.children, [], 0
     while i < len(kids):
-        j, entries = i, []
+        j = i
+        entries: list[Node] = []
         while j < len(kids) and _is_entry(kids[j]) and (not entries or _alike(entries[0], kids[j])):
             entries.append(kids[j])
             if j + 1 < len(kids) and _parts(kids[j + 1], kids[j]):

@@ -307,6 +307,9 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
         gap = min(gap, 32.0)
     if not any(_solid(k) for k in kids):
         gap = min(gap, 32.0)
+    for k, last, following in zip(kids, rights, lefts[1:]):
+        if not _solid(k):  # nor the other columns'
+            gap = max(0.0, min(gap, following - last - SPARE))
     if node.surface is None and not node.attributes.get("band"):
         # the last column's lines must not break for want of a hundredth of a px
         need = lefts[-1] + max((wrap_bounds(reading, t)[0] for t in _wrapped(kids[-1])), default=0.0) + SPARE

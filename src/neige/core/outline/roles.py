@@ -169,6 +169,7 @@ def _landmarks(root: Node, reading: Reading) -> None:
     root.children = out
     for area in header[:1]:
         _navigation(area, reading, "Main")
+        _tools(area)
 
 
 def _is_menu(band: Node, reading: Reading) -> bool:
@@ -311,6 +312,17 @@ def _navigation(area: Node, reading: Reading, label: str) -> None:
     set_alike([c for c in best.children if c.tag == "a" and c.surface is None], reading)
     if best.kind == "row":
         give_room(best)
+
+
+def _tools(area: Node) -> None:
+    """Short words side by side in the page's head, beside its menu, lead somewhere, too."""
+    menu = {id(d) for n in area.walk() if n.tag in ("a", "ul") or n.attributes.get("list") for d in n.walk()}
+    for n in area.walk():
+        words = [c for c in n.children if c.kind == "text" and c.tag == "p"]
+        beside = n.kind == "row" and id(n) not in menu and len(words) >= 2 and len(words) == len(n.children)
+        if beside and all(_nav_item(c) and node_text(c)[:1].isalpha() for c in words):
+            for c in words:
+                _as_link(c)
 
 
 def _nav_item(c: Node) -> bool:

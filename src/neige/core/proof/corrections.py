@@ -20,6 +20,7 @@ LEAST = 0.12  # px: smaller residuals are left alone
 SNAPPED = 0.5  # px that a text drawn on the wrong px counts more
 HALF = 0.3  # px: what is centred is corrected from there
 CAPPED = 20.0  # px: a single misplaced part counts no more than this
+APART = 0.5  # of its size by which the words of a text's next line lie lower at least
 MOST = 400.0  # px: a residual beyond this is not a matter of gaps
 
 
@@ -201,7 +202,8 @@ def _measure(
                 np.mean([start[0][0].rect.x - start[0][1][0], start[-1][0].rect.x - start[-1][1][0]])
             )
         top = drawn[0].rect.y - seen[0][1]
-        lines = len({round(d.rect.y / max(3.0, 0.4 * style.size)) for d in drawn})
+        heights = sorted(d.rect.y for d in drawn)
+        lines = 1 + sum(b - a > APART * style.size for a, b in itertools.pairwise(heights))
         wrapped = (
             abs((drawn[-1].rect.y - drawn[0].rect.y) - (seen[-1][1] - seen[0][1])) > 0.5 * style.size
             and lines != 1

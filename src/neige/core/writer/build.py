@@ -22,6 +22,7 @@ ROOMY = 160.0  # px of padding at both sides that middle what is between them
 SAME_PADDING = 2.0  # px by which the words of like fields may begin otherwise
 ROOMY_FIELD = 16.0  # px of padding after a field's words at most
 FAR_IN = 160.0  # px from the leading edge beyond which a place is a share of the room
+BRIEF = 16  # characters: a button that says no more never breaks
 OVERLAP = 12.0  # px by which a panel stands in front of what is above it, rather than touching it
 NARROW_INSET = 24.0  # px: larger offsets are dropped on small screens
 GUTTER = "var(--gutter)"
@@ -613,6 +614,8 @@ class Builder:
                 **self.type_declarations(style, t.leading),
                 "text-align": "center",
             }
+            if len(t.lines) == 1 and (t.attributes.get("nowrap") or len(node_text(n)) <= BRIEF):
+                declared["white-space"] = "nowrap"
             if n.tag == "button" and declared["display"] == "block":
                 declared["inline-size"] = "100%"  # a button hugs its words even as a block
             if n.width in ("hug", "max") and parent.kind == "block":

@@ -31,16 +31,17 @@ from neige.core.reading.surfaces.cards import (
     join_stacks,
     pool_alike,
 )
-from neige.core.reading.surfaces.choices import close_rings, closed_ring
+from neige.core.reading.surfaces.choices import close_rings, closed_ring, settle_choices
 from neige.core.reading.surfaces.corners import round_corners, tidy
 from neige.core.reading.surfaces.dashes import dashed_frames, frame_of, put_dashed
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
 from neige.core.reading.surfaces.frame import Border, SoftShadow, find_border, find_shadow, rings
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
 from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
-from neige.core.reading.surfaces.pieces import uncover
+from neige.core.reading.surfaces.pieces import absorb_skies, uncover
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
+from neige.core.reading.surfaces.sides import settle_sides
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
 RINGING = (
@@ -120,7 +121,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces = drop_shade(round_corners(scan.pixels, surfaces, scale))
     rules = [r for r in scan.rules if not _in_word(r.rect, text)]
     surfaces, rules = accent_sides(put_dashed(surfaces, scan.dashed), rules)
-    surfaces = fit_in(complete_tracks(surfaces, text))
+    surfaces = settle_sides(fit_in(complete_tracks(surfaces, text)), background)
     return Panels(
         background, surfaces, [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
     )
@@ -153,6 +154,7 @@ def find_pictures(
             faint[device_slices(t, scale)] = False
         cutouts = grow_to_pale(cutouts, faint, text, scale)
     cutouts = split_mosaics(cutouts, picture.pixels, text, scale)
+    surfaces, cutouts = absorb_skies(surfaces, cutouts, picture.pixels, text, scale)
     surfaces = _drop_inside(surfaces, cutouts, text)
     rules = [r for r in rules if not any(r.rect.inside(c.rect, 0.7) for c in cutouts)]
     surfaces, cutouts = extend_to_images(surfaces, uncover(cutouts, surfaces), picture.width)
@@ -160,6 +162,8 @@ def find_pictures(
     surfaces, rules = frame_up(surfaces, rules)
     photos = [c.rect for c in cutouts if c.kind == "image"]
     surfaces = pool_alike(fit_in(round_corners(scan.pixels, surfaces, scale, photos)))
+    cutouts, empty = settle_choices(cutouts, picture.pixels, scale)
+    surfaces = sorted([*surfaces, *empty], key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
     cutouts = sorted([*box_icons(cutouts, text, surfaces), *given], key=lambda c: (c.rect.y, c.rect.x))
     return Ground(background, tuple(surfaces), tuple(rules), tuple(cutouts), float(explained), tuple(lost))
 

@@ -5,9 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+import numpy as np
+from numpy.typing import NDArray
+
 from neige.core.model import Cutout, Rect, Surface
 from neige.core.model.geometry import edges, union
 
+STEP = 16  # 8-bit steps between px above and below a seam that is none
+SEAMLESS = 0.35  # of its length
 COVERED = 200.0  # px: a narrower picture is not looked for behind a panel
 NEAR = 2.0  # px between its pieces
 WHOLE = 0.9  # of what is behind the panel's upper edge that the pieces and the panel make up
@@ -99,3 +104,48 @@ def uncover(cutouts: Sequence[Cutout], surfaces: Sequence[Surface]) -> list[Cuto
             out[out.index(whole)] = replace(whole, rect=box)
             out = [c for c in out if not any(c is p for p in pieces)]
     return out
+
+
+def absorb_skies(
+    surfaces: list[Surface],
+    cutouts: list[Cutout],
+    pixels: NDArray[np.uint8],
+    text: Sequence[Rect],
+    scale: int,
+) -> tuple[list[Surface], list[Cutout]]:
+    """A gradient right above or below a photo of its width, that goes on in it without a seam, is the photo's sky (or its ground)."""
+    left, out = list(surfaces), list(cutouts)
+    for s in surfaces:
+        if not s.fill.stops or any(s.border) or s.shadow or s.picture >= 0:
+            continue
+        for c in out:
+            a, b = s.rect, c.rect
+            level = abs(a.x - b.x) <= BEYOND and abs(a.right - b.right) <= BEYOND and c.kind == "image"
+            seam = None
+            if a.y < b.y - BEYOND and b.y - BEYOND <= a.bottom <= b.bottom:
+                seam = b.y
+            elif a.bottom > b.bottom + BEYOND and b.y <= a.y <= b.bottom + BEYOND:
+                seam = b.bottom
+            if (
+                not level
+                or seam is None
+                or not _goes_on(pixels, max(a.x, b.x), min(a.right, b.right), seam, scale)
+            ):
+                continue
+            box = union([a, b])
+            over = any(t.inside(box, 0.8) for t in text)
+            radius = max(s.radius, c.radius)
+            out = [o for o in out if o is c or not o.rect.inside(box, 0.95)]
+            out[out.index(c)] = replace(c, rect=box, backdrop=over, radius=radius)
+            left.remove(s)
+            break
+    return left, out
+
+
+def _goes_on(pixels: NDArray[np.uint8], x0: float, x1: float, y: float, scale: int) -> bool:
+    """Do the px on both sides of a level seam hardly differ for much of its length?"""
+    row, a, b = round(y * scale), round(x0 * scale), round(x1 * scale)
+    if not 3 <= row < pixels.shape[0] - 3 or b - a < 8:
+        return False
+    above, below = pixels[row - 3, a:b].astype(np.int16), pixels[row + 2, a:b].astype(np.int16)
+    return float((np.abs(above - below).max(axis=1) <= STEP).mean()) >= SEAMLESS

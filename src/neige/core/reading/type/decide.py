@@ -303,7 +303,10 @@ def _decide(
         for size in written_sizes(t.size / scale, float(widths.max()) / scale):
             if abs(size * scale - t.size) < 0.01:
                 continue
-            refits = [f.refit(p.edges, t.row, sigma, tracked=tracked, size=size * scale) for p in longest]
+            refits = [
+                f.refit(p.edges, t.row, sigma, tracked=tracked and p.letters >= 4, size=size * scale)
+                for p in longest
+            ]
             tracking = float(np.average([r.tracking for r in refits], weights=widths**2)) if tracked else 0.0
             weigh(t.row, size * scale, tracking, tracked, sum(r.chi for r in refits))
 
