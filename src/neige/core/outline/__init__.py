@@ -239,10 +239,10 @@ def _framed_photo(n: Node, reading: Reading) -> Node:
         inner.y - box.y - border[0], box.right - border[1] - inner.right,
         box.bottom - border[2] - inner.bottom, inner.x - box.x - border[3],
     )  # fmt: skip
-    if min(margins) < 1 or max(margins) > FRAME or max(margins) - min(margins) > 6:
+    if min(margins) < (-0.6 if any(border) else 1) or max(margins) > FRAME or max(margins) - min(margins) > 6:
         return n
     photo.rect, photo.surface = box, n.surface
-    photo.padding = margins
+    photo.padding = (max(0.0, margins[0]), max(0.0, margins[1]), max(0.0, margins[2]), max(0.0, margins[3]))
     return photo
 
 

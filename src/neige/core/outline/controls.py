@@ -12,6 +12,7 @@ from neige.core.reading.colour import chroma, contrast
 FIELD_WORDS = {
     "email": ("email", "email"),
     "e-mail": ("email", "email"),
+    "mail": ("email", "email"),
     "password": ("password", "current-password"),
     "first name": ("text", "given-name"),
     "last name": ("text", "family-name"),
@@ -32,6 +33,8 @@ FIELD_WORDS = {
     "number": ("text", "off"),
 }
 BUTTON_MAX = (420.0, 76.0)  # px: larger filled boxes with words are cards
+ASKING = re.compile(r"(search|find)\b", re.I)
+GRIP = 14.0  # px: what a field's size is changed by, at its lower right corner
 CHEVRON = 18.0  # px: the arrow at the end of a select, and how far from it its words and the arrow are
 FIELD_HEIGHT = (20.0, 72.0)
 TEXTAREA = (76.0, 420.0)  # px high
@@ -54,6 +57,13 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
     framed = sum(1 for b in s.border if b) >= 3
     empty = not texts and not any(k.surface for k in n.children)
     if empty:
+        grips = [k for k in n.walk() if k.kind == "image"]
+        corner = len(grips) == 1 and max(grips[0].rect.w, grips[0].rect.h) <= GRIP and (
+            n.rect.right - grips[0].rect.right <= GRIP and n.rect.bottom - grips[0].rect.bottom <= GRIP
+        )  # fmt: skip
+        if corner and framed and TEXTAREA[0] / 2 < n.rect.h <= TEXTAREA[1] and n.rect.w >= 100:
+            n.children = []  # the browser draws the grip at its corner
+            return _field(n, "", reading, "textarea")
         if (
             low + 2 <= n.rect.h <= high
             and n.rect.w >= 1.2 * n.rect.h
@@ -75,7 +85,7 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         right = min(right, n.rect.right - max(p.rect.right for p in pictures))
     even = abs(left - right) <= max(4.0, 0.12 * n.rect.w)
     pale = contrast(s.fill.colour, "#ffffff") < 1.35
-    asks = bool(re.match(r"search\b", node_text(n), re.I)) and right < 60
+    asks = bool(ASKING.match(node_text(n))) and (right < 60 or not pictures)
     if one_line and len(words) <= 4 and asks and low <= n.rect.h <= high and n.rect.w >= 4 * n.rect.h and (
         framed or s.fill.colour != ground
     ) and written_right > 0.4 * n.rect.w:  # fmt: skip
@@ -154,10 +164,10 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
     return n
 
 
-def _field(n: Node, placeholder: str, reading: Reading) -> Node:
+def _field(n: Node, placeholder: str, reading: Reading, tag: str = "input") -> Node:
     text = next((t for t in texts_in(n)), None)
     field = Node(
-        "field", n.rect, tag="input", surface=n.surface, style=text.style if text else body_style(reading)
+        "field", n.rect, tag=tag, surface=n.surface, style=text.style if text else body_style(reading)
     )
     field.lines = list(text.lines) if text else []
     if text:

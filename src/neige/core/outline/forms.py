@@ -9,6 +9,7 @@ from neige.core.model import Node
 from neige.core.model.geometry import edges, union
 from neige.core.outline.controls import FIELD_WORDS
 from neige.core.outline.words import node_text
+from neige.core.reading.colour import chroma
 
 SUBMIT = re.compile(
     r"\b(sign in|log ?in|login|submit|send|search|save|continue|register|redeem|subscribe|report)\b", re.I
@@ -119,7 +120,7 @@ def find_forms(root: Node) -> None:
             return count, holds
         if (count >= 2 and buttons) or (count == 1 and beside):
             n.tag = "form"
-            buttons[-1].tag = "button"
+            _press(n, buttons)
             return 0, True
         return count, False
 
@@ -162,6 +163,22 @@ def find_forms(root: Node) -> None:
                 r.tag = "" if r.tag == "a" else r.tag
 
 
+def _press(form: Node, buttons: list[Node]) -> None:
+    """The button that sends a form is in the first row of them after its last field, the liveliest there; all of them are buttons."""
+    fields = [f.rect for f in form.walk() if f.kind == "field"]
+    end = max((r.cy for r in fields), default=form.rect.y) - LABEL_OFF
+    after = [b for b in buttons if b.rect.cy >= end] or buttons[-1:]
+    first = min(b.rect.cy for b in after)
+    row = [b for b in after if b.rect.cy <= first + LABEL_OFF]
+    sends = max(
+        row, key=lambda b: chroma(b.surface.fill.colour) if b.surface and b.surface.fill.colour else 0.0
+    )
+    for b in buttons:
+        b.tag = "button"
+        if b is not sends:
+            b.attributes["press"] = "1"
+
+
 def _form_in_main(main: Node) -> bool:
     """Part the fields of the page's middle, with their labels and the button that sends them, from what is above and below them."""
     kids = main.children
@@ -192,6 +209,6 @@ def _form_in_main(main: Node) -> bool:
         form.rect.bottom,
     )
     part[0].gap = 0.0
-    buttons[-1].tag = "button"
+    _press(form, buttons)
     main.children = [*kids[: found[0]], form, *kids[last + 1 :]]
     return True

@@ -11,6 +11,7 @@ from neige.core.outline.words import texts_in, words_of
 LARGEST = 40.0  # px: a larger picture is no icon in a row of them
 TOOL = 28.0  # px: an icon in the page's bar
 BUTTON = 72.0  # px: the largest button that has only an icon
+RAIL = 110.0  # px: a column of icons is no wider
 MARKS = 3  # so many icons beside each other lead somewhere
 APART = 0.45  # of an icon's height: closer ones are one scale (stars)
 EVEN = 0.34  # of the usual pitch by which a row's pitches may differ
@@ -21,12 +22,31 @@ def link_icons(root: Node, reading: Reading) -> None:
     """Link icons that stand where only links or buttons do. Their names are for the developer to give: they are numbered."""
     linked = {id(d) for n in root.walk() if n.tag in ("a", "button", "label", "search") for d in n.walk()}
     for n in root.walk():
+        if n.attributes.get("edge") and n.kind == "block":
+            _column_of_marks(n, reading)
         if n.kind in ("row", "grid") and id(n) not in linked:
             _row_of_marks(n, reading)
             _row_of_buttons(n, reading)
     for head in (n for n in root.walk() if n.tag in ("header", "nav") and n.rect.y < TOP and n.rect.h < TOP):
         _tools(head, reading)
         break
+
+
+def _column_of_marks(side: Node, reading: Reading) -> None:
+    """A narrow column at the page's side with nothing but icons is its navigation."""
+    leaves = [d for d in side.walk() if not d.children]
+    if len(leaves) < MARKS or side.rect.w > RAIL or not all(_is_icon(d, reading, LARGEST) for d in leaves):
+        return
+    side.tag = "nav"
+    side.attributes["label"] = "Sections"
+    side.reasons.append("a column of icons at the page's side")
+    for k, c in enumerate(side.children, 1):
+        if c.kind == "image":
+            c.attributes["linked"] = "1"
+            c.attributes.setdefault("alt", f"Section {k}")
+        elif _is_icon_box(c, reading):
+            c.tag = "a"
+            c.attributes |= {"role": "button", "label": f"Section {k}"}
 
 
 def _is_icon(n: Node, reading: Reading, largest: float) -> bool:

@@ -15,6 +15,8 @@ from neige.core.reading.colour import chroma, from_hex, oklab
 
 PHOTO = (140.0, 90.0)  # px: a card's picture is at least as large
 CARDS = 3  # so many cards, or
+FELLOWS = 3  # words beside each other
+FELLOW_LEVEL = 3.0  # px by which their middles may differ
 PAGES = 3  # numbers that follow on each other
 MINOR = (
     0.25  # of the words in the page's link ink: a rarer one says something else than that it leads somewhere
@@ -70,6 +72,10 @@ def link_texts(root: Node, reading: Reading) -> None:
 
     def visit(n: Node, linked: bool, in_foot: bool) -> None:
         inside = linked or n.tag in ("a", "button", "label")
+        if n.kind == "text" and n.tag == "label" and not linked:
+            plain = [r for r in n.runs if r.style not in accents]
+            for r in n.runs if plain else []:  # words in a label that lead somewhere
+                r.tag = "a" if r.style in accents and not reading.styles[r.style].strike else r.tag
         if n.kind == "text" and not inside and n.tag in ("p", "span", "td"):
             main = reading.styles[n.style]
             if (
@@ -83,14 +89,22 @@ def link_texts(root: Node, reading: Reading) -> None:
             ):
                 n.tag = "a"
             else:
+                mixed = (
+                    n.style in accents
+                    and leads(n.style)
+                    and any(chroma(reading.styles[r.style].colour) < 0.05 for r in n.runs)
+                )  # most words of a trail of links are its links
                 for r in n.runs:
                     s = reading.styles[r.style]
                     if r.style == n.style and r.box is None:
+                        if mixed and len(r.text) > 1 and not main.underline:
+                            r.tag = "a"
                         continue
                     if r.box is not None:
                         r.tag = "code" if (r.box.fill.colour, r.box.border_colour) in code_boxes else ""
                         continue
-                    lively = r.style in accents and chroma(s.colour) > chroma(main.colour) + 0.05
+                    bold = s.weight >= 700 and chroma(s.colour) > 0.09 and usual >= 0 and leads(r.style)
+                    lively = (r.style in accents or bold) and chroma(s.colour) > chroma(main.colour) + 0.05
                     code = main.category == "monospace" or (s.category == "monospace" and inks[s.colour] <= 0)
                     if s.underline or (lively and not code):
                         r.tag = "a"
@@ -130,6 +144,26 @@ def _is_verdict(colour: str) -> bool:
     _, a, b = oklab(from_hex(colour))
     hue = float(np.degrees(np.arctan2(b, a))) % 360
     return hue < 45 or 130 <= hue <= 172 or hue > 345
+
+
+def link_fellows(root: Node, reading: Reading) -> None:
+    """In a row of short words set alike, of which some lead somewhere, the others do, too: tabs, a switch, the days of a week."""
+    for n in root.walk():
+        if n.kind != "row" or n.tag not in ("div", "nav") or len(n.children) < FELLOWS:
+            continue
+        texts = [texts_in(c) for c in n.children]
+        if any(len(t) != 1 or len(t[0].lines) != 1 or len(node_text(t[0]).split()) > 2 for t in texts):
+            continue
+        sizes = [reading.styles[t[0].style].size for t in texts]
+        level = max(t[0].rect.cy for t in texts) - min(t[0].rect.cy for t in texts) <= FELLOW_LEVEL
+        led = [c for c in n.children if c.tag in ("a", "button")]
+        plain = [c for c in n.children if c.kind == "text" and c.tag == "p"]
+        if not led or len(led) + len(plain) < len(n.children) or max(sizes) > 1.07 * min(sizes) or not level:
+            continue
+        if all(node_text(c)[:1].isalpha() for c in plain):
+            for c in plain:
+                c.tag = "a"
+                c.reasons.append("beside words set alike that lead somewhere")
 
 
 def link_pages(root: Node) -> None:

@@ -25,6 +25,8 @@ SECOND = 4  # entries that a second bar has at least
 MOST_ROOM = 64.0  # px above a bar that are its own
 SIDE = (56.0, 360.0)  # px: widths of a column at the page's side
 TALL = 0.3  # of the page's height that such a column has at least
+SECTIONS = 7  # entries that a column without a ground of its own has at least
+SECTIONS_TOP, SECTIONS_HIGH = 320.0, 200.0  # px
 ITEM_WORDS = 4
 TARGET_SIZE = 32.0  # px
 SIDE_ROOM = 7.0  # px of padding that a link in a row gets at most, left and right
@@ -60,8 +62,9 @@ def find_menus(root: Node, reading: Reading) -> None:
     ]
     if second:
         as_menu(max(second, key=lambda n: (_entries(n), len(n.walk()))), reading, "Sections")
+    beside = [c for n in root.walk() if (c := _beside_content(n)) is not None]
     for n in root.walk():
-        if n.tag in ("div", "aside", "nav") and _is_side(n, root):
+        if n.tag in ("div", "aside", "nav") and (_is_side(n, root) or any(n is c for c in beside)):
             _make_side(n, reading)
             break
     for n in root.walk():
@@ -373,6 +376,30 @@ def _is_side(n: Node, root: Node) -> bool:
     texts = texts_in(n)
     short = [t for t in texts if len(t.lines) == 1 and len(words_of(t)) <= ITEM_WORDS + 1]
     return len(short) >= 4 and len(short) >= 0.6 * len(texts)
+
+
+def _beside_content(n: Node) -> Node | None:
+    """The column of many short texts at the left or right of a much wider one, near the page's top: the sections of a manual."""
+    if n.kind not in ("row", "grid") or n.rect.y > SECTIONS_TOP or n.surface is not None:
+        return None
+    columns = [c for c in n.children if c.kind == "block"]
+    if len(columns) < 2 or any(c.kind not in ("block", "rule") for c in n.children):
+        return None
+    wide = max(columns, key=lambda c: c.rect.w)
+    for c in (columns[0], columns[-1]):
+        texts = texts_in(c)
+        short = [t for t in texts if len(t.lines) == 1 and len(words_of(t)) <= ITEM_WORDS]
+        if (
+            c is not wide
+            and c.surface is None
+            and c.rect.w <= min(SIDE[1], wide.rect.w / 2)
+            and c.rect.h >= SECTIONS_HIGH
+            and len(short) >= SECTIONS
+            and len(short) == len(texts)
+            and not any(d.kind in ("field", "image", "table") or d.surface is not None for d in c.walk())
+        ):
+            return c
+    return None
 
 
 def _make_side(side: Node, reading: Reading) -> None:

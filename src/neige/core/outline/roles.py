@@ -11,7 +11,7 @@ from neige.core.model.geometry import union
 from neige.core.outline.entries import border_entries
 from neige.core.outline.forms import find_forms, name_fields, name_rows_of_fields
 from neige.core.outline.icons import link_icons
-from neige.core.outline.links import link_pages, link_pictures, link_texts
+from neige.core.outline.links import link_fellows, link_pages, link_pictures, link_texts
 from neige.core.outline.menus import (
     as_menu,
     find_foot,
@@ -22,6 +22,7 @@ from neige.core.outline.menus import (
     stack_lists,
     wrap_searches,
 )
+from neige.core.outline.quotes import border_bars
 from neige.core.outline.words import body_style, heading_styles, node_text, texts_in
 
 MOSTLY = 0.72  # of the page's middle that is no section but the middle itself
@@ -30,6 +31,8 @@ NARROW_PAGE = 600.0  # px
 FIGURE = re.compile(r"[^\w]*\d")
 THIN = 3.0  # px: a lower band is a line
 SITE_MAP = 420.0  # px that a footer's columns of links are high at most
+APART = 1.15  # times as large as the entries beside it: a wordmark
+HALF = 0.38  # of the page's width from which a column is no column at its side
 NOTICE = 64.0  # px: what stands over the page's bar is no higher
 PANEL_HEAD = 84.0  # px: a higher strip at a card's top is not its head
 
@@ -47,12 +50,14 @@ def give_roles(root: Node, reading: Reading) -> str:
     find_foot(root, reading)
     find_menus(root, reading)
     _panel_heads(root, reading)
+    border_bars(root)
     _headings(root, reading)
     name_fields(root)
     name_rows_of_fields(root)
     link_texts(root, reading)
     link_pictures(root, reading)
     link_icons(root, reading)
+    link_fellows(root, reading)
     link_pages(root)
     open_menus(root, reading)
     stack_lists(root, reading)
@@ -75,7 +80,15 @@ def _landmarks(root: Node, reading: Reading) -> None:
     if len(bands) == 1 and bands[0].attributes.get("page"):
         page = bands[0]
         page.attributes["name"] = "page"
+        halves = [c for c in page.children if c.rect.w > HALF * root.rect.w]
+        if (
+            len(halves) > 1
+        ):  # a page in two halves has no column at its side: the half to fill in is its middle
+            asked = [sum(d.kind == "field" for d in c.walk()) for c in halves]
+            halves[asked.index(max(asked))].tag = "main"
         for col in page.children:
+            if len(halves) > 1 and col in halves:
+                continue
             if col.attributes.get("edge") and len(_short_texts(col)) >= 2:
                 col.tag = "nav" if len(_short_texts(col)) >= 0.6 * max(1, len(texts_in(col))) else "aside"
                 col.attributes["label"] = "Sections"
@@ -214,7 +227,10 @@ def _is_head(band: Node, reading: Reading) -> bool:
     named = (
         len(short) == 1 and tools >= 1 and band.rect.y < 8 and band.rect.h < 110 and band.rect.w < NARROW_PAGE
     )
-    enough = enough or (named and len(node_text(short[0]).split()) <= 2)
+    asks = (
+        len(short) == 1 and any(n.kind == "field" for n in band.walk()) and band.rect.y < 8 and band.surface
+    )
+    enough = bool(enough or (asks and band.rect.h < 110)) or (named and len(node_text(short[0]).split()) <= 2)
     return enough and len(short) >= 0.7 * len(texts) and all(len(t.lines) == 1 for t in texts)
 
 
@@ -248,7 +264,10 @@ def _navigation(area: Node, reading: Reading, label: str) -> None:
             best, score = n, len(items)
     if best is None:
         return
-    if best is area or (best.surface is not None and best.attributes.get("band")):
+    first = best.children[0]
+    of = [reading.styles[c.style].size for c in best.children[1:] if c.kind == "text" and c.style >= 0]
+    apart = first.kind == "text" and len(of) >= 2 and reading.styles[first.style].size >= APART * max(of)
+    if best is area or apart or (best.surface is not None and best.attributes.get("band")):
         items = best.children
         start = next(i for i, c in enumerate(items) if _nav_item(c))
         # the wordmark stands apart from the list by size, weight or a picture

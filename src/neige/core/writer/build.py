@@ -593,7 +593,7 @@ class Builder:
             attributes |= (
                 {"type": "button", "aria-expanded": "false"}
                 if n.attributes.get("opens")
-                else {"type": "submit"}
+                else {"type": "button" if n.attributes.get("press") else "submit"}
             )
         if n.tag == "nav":
             attributes["aria-label"] = n.attributes.get("label", "Main")

@@ -41,7 +41,7 @@ from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_
 from neige.core.reading.surfaces.pieces import absorb_skies, uncover
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
-from neige.core.reading.surfaces.sides import settle_sides
+from neige.core.reading.surfaces.sides import frame_pictures, settle_sides
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
 RINGING = (
@@ -159,7 +159,7 @@ def find_pictures(
     rules = [r for r in rules if not any(r.rect.inside(c.rect, 0.7) for c in cutouts)]
     surfaces, cutouts = extend_to_images(surfaces, uncover(cutouts, surfaces), picture.width)
     rules = [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
-    surfaces, rules = frame_up(surfaces, rules)
+    surfaces, rules = frame_pictures(*frame_up(surfaces, rules), cutouts)
     photos = [c.rect for c in cutouts if c.kind == "image"]
     surfaces = pool_alike(fit_in(round_corners(scan.pixels, surfaces, scale, photos)))
     cutouts, empty = settle_choices(cutouts, picture.pixels, scale)

@@ -6,11 +6,12 @@ from dataclasses import replace
 
 import numpy as np
 
-from neige.core.model import Fill, Surface
+from neige.core.model import Cutout, Fill, Rect, Rule, Surface
 from neige.core.model.geometry import edges
 from neige.core.reading.colour import from_hex
 
 OFF = 1.2  # px
+FRAME = 3.0  # px: a thicker line is no frame of a picture
 SAME = 3.0  # 8-bit steps
 
 
@@ -57,3 +58,38 @@ def _is_border_of(s: Surface, o: Surface) -> bool:
 
 def _alike(a: str, b: str) -> bool:
     return float(np.abs(from_hex(a) - from_hex(b)).max()) <= SAME
+
+
+def frame_pictures(
+    surfaces: list[Surface], rules: list[Rule], cutouts: list[Cutout]
+) -> tuple[list[Surface], list[Rule]]:
+    """Thin lines along at least three sides of a picture are its frame: a surface of their colour's border round it."""
+    out, left = list(surfaces), list(rules)
+    for c in cutouts:
+        found = {side: r for r in left if (side := _side(r.rect, c.rect)) >= 0 and c.kind == "image"}
+        if len(found) < 3 or len({r.colour for r in found.values()}) > 1:
+            continue
+        wide = min(min(r.rect.w, r.rect.h) for r in found.values())
+        box = c.rect.grow(wide)
+        out.append(
+            Surface(box, Fill(c.ground), border=(wide,) * 4, border_colour=next(iter(found.values())).colour)
+        )
+        left = [r for r in left if not any(r is f for f in found.values())]
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), left
+
+
+def _side(line: Rect, box: Rect) -> int:
+    """Along which side of a box (0 top, 1 right, 2 bottom, 3 left) a thin line lies from end to end, or -1."""
+    flat = line.w >= line.h
+    if min(line.w, line.h) > FRAME:
+        return -1
+    if flat and line.x <= box.x + OFF and line.right >= box.right - OFF and line.w <= box.w + 2 * FRAME + OFF:
+        return 0 if abs(line.bottom - box.y) <= OFF else 2 if abs(line.y - box.bottom) <= OFF else -1
+    if (
+        not flat
+        and line.y <= box.y + OFF
+        and line.bottom >= box.bottom - OFF
+        and line.h <= box.h + 2 * FRAME + OFF
+    ):
+        return 3 if abs(line.right - box.x) <= OFF else 1 if abs(line.x - box.right) <= OFF else -1
+    return -1
