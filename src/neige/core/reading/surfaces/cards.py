@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from neige.core.model import Cutout, Rect, Rule, Surface
+import numpy as np
+
+from neige.core.model import Cutout, Rect, Rule, Shadow, Surface
 from neige.core.model.geometry import edges
+from neige.core.reading.colour import from_hex
 
 FRAME = 60.0  # px from which an upright line may be a card's side
 CORNER = 16.0  # px that a rounded corner leaves between a side and the top
@@ -17,6 +20,9 @@ STRIP = 14.0  # px: the width of a strip of shade between cards
 SHADE_GAP = 14.0  # px from such a strip to the cards
 LARGE = 20_000.0  # px² from which a plain area may be a flat part of a picture
 
+LINE_OFF = 6.0  # 8-bit steps between the side lines of one card
+ROWS = 4  # so many areas on top of each other are rows
+WIDE = 32.0  # px of blur that the shadow of a card of rows has at most
 SAME_FILL = 2  # 8-bit steps between the colours of pieces of one fill
 
 
@@ -155,7 +161,11 @@ def _beside(a: Rect, b: Rect) -> bool:
 
 def _same_frame(a: Surface, b: Surface) -> bool:
     framed = (
-        a.border[1] and a.border[3] and b.border[1] and b.border[3] and a.border_colour == b.border_colour
+        a.border[1]
+        and a.border[3]
+        and b.border[1]
+        and b.border[3]
+        and _near(a.border_colour, b.border_colour)
     )
     soft = a.shadow is not None and b.shadow is not None
     hood = any(
@@ -163,6 +173,17 @@ def _same_frame(a: Surface, b: Surface) -> bool:
         for p, q in ((a, b), (b, a))
     )  # a head in the colour of the card's border
     return bool(framed or soft or hood)
+
+
+def _shared_shadow(pile: list[Surface]) -> Shadow | None:
+    """The shadow of a pile's ends; what looks like a wide one along many rows is the next row."""
+    shadows = [s.shadow for s in (pile[-1], pile[0]) if s.shadow]
+    return next((s for s in shadows if s.blur <= WIDE or len(pile) < ROWS), None)
+
+
+def _near(a: str, b: str) -> bool:
+    """Two colours that differ by no more than a line does that shines through a little."""
+    return a == b or bool(a and b and float(np.abs(from_hex(a) - from_hex(b)).max()) <= LINE_OFF)
 
 
 def _replace_pile(out: list[Surface], pile: list[Surface]) -> None:
@@ -185,7 +206,7 @@ def _replace_pile(out: list[Surface], pile: list[Surface]) -> None:
             radius,
             border,
             framed.border_colour,
-            last.shadow or first.shadow,
+            _shared_shadow(pile),
             body.confidence,
         )
     )

@@ -39,6 +39,10 @@ EXPLAINED = 0.11  # residual that an alternative must not exceed
 SURE = 0.02  # residual under which a word is not doubted unless it looks odd
 DOUBT = 1.7  # times its type's usual residual, the same
 TYPOGRAPHIC = re.compile("['\"‘’“”–−—…-]|\\.\\.")
+CASE = 0.06  # residual of a type up to which it tells a small letter from a capital of the same shape
+STOPS = ".,"
+CURLY = set("‘’“”")
+STOP, HANGS = 0.35, 0.3  # em at a word's end that a stop takes; cover that says there is ink
 LOST = 0.1  # em: a word's ink this much wider or narrower than its drawing has lost or gained a letter
 JOIN = 0.45  # of a space: a gap this narrow parts no words
 
@@ -80,6 +84,7 @@ def surprise(text: str) -> float:
             found += 0.4 if after.islower() else 0.9
         elif c.islower() and i == 0 and after.isupper():
             found += 0.5
+    found += 1.5 * len(re.findall(r"\.[a-z]+!", text))
     found += 0.7 * len(re.findall(r"[a-z](?:–|−|—)[a-z]", text))
     if (text[:1] == '"' and text.rstrip(".,;:!?)")[-1:] in "”“") or (
         text[:1] in "“”" and text.rstrip(".,;:!?)")[-1:] == '"'
@@ -119,6 +124,7 @@ def _settled(
         wide = _excess(part, row, size, tracking)
         if abs(wide) > LOST * size:
             plain += _resized(word.text, wide / size, row)
+    plain = [t for t in plain if _may_be(t, word, part, row, size, usual_misfit)]
     if not plain:
         return word.text
 
@@ -147,6 +153,24 @@ def _settled(
         if found < EXPLAINED and cost < best - 1e-9:
             best, chosen = cost, text
     return chosen
+
+
+def _may_be(text: str, word: RawWord, p: Piece, row: int, size: float, usual: float) -> bool:
+    """Leave out what a drawing cannot tell: the size of a letter where the face is only near, and stops, which differ from face
+    to face; a comma reaches below the baseline, a full stop does not."""
+    if catalogue().instances[row].face.category == "monospace" and set(text) & CURLY > set(word.text) & CURLY:
+        return False  # code has straight quotes
+    if usual > CASE and text.lower() == word.text.lower():
+        return False
+    a, b = text.rstrip(STOPS), word.text.rstrip(STOPS)
+    if a != b or text == word.text or "…" in text:
+        return True
+    if len(text) != len(word.text) or {text[-1:], word.text[-1:]} != {",", "."}:
+        return False
+    base = round(f.baseline_of(p.edges, row, size)) - p.origin[1]
+    end = p.cover[:, -max(3, round(STOP * size)) :]
+    hangs = bool((end[base + 1 :].max(initial=0.0)) > HANGS)
+    return hangs == (text[-1] == ",")
 
 
 def _text_width(text: str, row: int, size: float, tracking: float) -> float:
