@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from neige.core.model import Pin
 from neige.core.reading.colour import oklab
 from neige.core.reading.pins import is_about
-from neige.core.reading.text.lines import around
+from neige.core.reading.text.lines import RawWord, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import Face, Instance, catalogue, shape
 from neige.core.reading.type.match import SAME_INK, Match, ink_colour, locate, match
@@ -46,6 +46,7 @@ HOPELESS = 45.0  # chi² above the best so far at which a candidate is not drawn
 RESIZED = 3  # of the likeliest types, whose neighbouring sizes are drawn as well
 REACHES = ((90.0, 0.09), (250.0, 0.05), (float("inf"), 0.025))  # of a size, by the widest line's px
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
+GLUED = 0.14  # em: what stands nearer to a word is part of it
 UNLIKE_TWO = 0.55  # and a pair of letters
 ICON = 0.4  # residual from which a lone sign beside words is an icon
 CODE_SIZES = (
@@ -458,6 +459,14 @@ def _untangle_icons(kind: Type, types: list[Type], scale: int) -> None:
         misfits = match(p, kind.row, kind.size, kind.tracking, scale).words
         if float(np.median(misfits)) < 0.3:
             continue
+        plain = [
+            (_typical(p, t, scale), n) for n, t in enumerate(common) if t is not kind and _size_near(p, t)
+        ]
+        least, at = min(plain, default=(1.0, -1))
+        if least < DOUBTFUL and len(p.words) >= 3:  # nothing is in its way: it was only with the wrong ones
+            kind.members.remove(p)
+            common[at].members.append(p)
+            continue
         tall = float(p.edges.bottom.max() - p.edges.top.min())
         best: tuple[float, Type, list[tuple[float, float]], int] | None = None
         for t in common:
@@ -486,9 +495,22 @@ def _untangle_icons(kind: Type, types: list[Type], scale: int) -> None:
             )
             top, bottom = f.ink_rows(t.row, w.text)
             words.append(replace(w, box=(left, base - t.size * top, right, base - t.size * bottom)))
-        if words:
+        if words and not _goes_on(p, words, GLUED * t.size):
             kind.members.remove(p)
             t.members.append(p.part(words))
+
+
+def _goes_on(p: Piece, words: Sequence[RawWord], gap: float) -> bool:
+    """Does a piece's ink go on right after the words found in it, or right before them? Then letters were lost, and no icon found."""
+    inked = p.cover.max(axis=0) > 0.3
+    end, start = round(words[-1].box[2]) - p.origin[0], round(words[0].box[0]) - p.origin[0]
+    near = max(2, round(gap))
+    after = p.edges.right.max() - words[-1].box[2] > 2 * gap and inked[end + 1 : end + 1 + near].any()
+    before = (
+        words[0].box[0] - p.edges.left.min() > 2 * gap
+        and inked[max(0, start - 1 - near) : max(0, start - 1)].any()
+    )
+    return bool(after or before)
 
 
 def _drop_icons(p: Piece, kind: Type, scale: int) -> None:
