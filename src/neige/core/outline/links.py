@@ -89,11 +89,12 @@ def link_texts(root: Node, reading: Reading) -> None:
             ):
                 n.tag = "a"
             else:
-                mixed = (
+                mixed = (  # most words of a trail of links are its links
                     n.style in accents
+                    and main.category != "monospace"
                     and leads(n.style)
                     and any(chroma(reading.styles[r.style].colour) < 0.05 for r in n.runs)
-                )  # most words of a trail of links are its links
+                )
                 for r in n.runs:
                     s = reading.styles[r.style]
                     if r.style == n.style and r.box is None:

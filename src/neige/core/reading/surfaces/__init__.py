@@ -437,7 +437,9 @@ def _paint(
 def _in_glyph(region: Region, text: list[Rect], scale: int) -> bool:
     """True for the inside of a letter: a region lower than the text box it lies in."""
     r = edges(region.x0 / scale, region.y0 / scale, region.x1 / scale, region.y1 / scale)
-    return any(r.inside(t.grow(1), 0.9) and r.h < 1.05 * t.h and r.w < 1.1 * t.h for t in text)
+    return any(
+        r.inside(t.grow(1), 0.9) and r.h < 1.05 * t.h and r.w < max(1.1 * t.h, 0.7 * t.w) for t in text
+    )
 
 
 def _in_word(rule: Rect, text: list[Rect]) -> bool:

@@ -20,12 +20,13 @@ from neige.core.reading.type.pieces import Piece, cut_pieces
 from neige.core.reading.type.styles import row_of
 
 CHARACTERS = string.digits + string.ascii_uppercase
+BRACKETS = "{}[]();"  # that stand alone in lines of code
 BOX = (72.0, 56.0)  # px: a larger box with a mark in it is no box of a number
 CENTRED = 3.0  # px that a character may be off its box's middle
 HIGH = (5.0, 36.0)  # px
 TYPES = 8  # of the page that are tried
-SEEN = 0.06  # residual under which a character is what is there,
-CLEAR = 1.6  # times better than any other
+SEEN = 0.09  # residual under which a character is what is there,
+CLEAR = 2.5  # times better than any other
 INK = 0.25  # of the way from the ground to the purest ink
 
 
@@ -33,11 +34,17 @@ def find_lost(
     cutouts: Sequence[Cutout], surfaces: Sequence[Surface], pixels: NDArray[np.uint8], scale: int,
     lines: Sequence[Line], styles: Sequence[TypeStyle],
 ) -> tuple[list[Cutout], list[Line], list[TypeStyle]]:  # fmt: skip
-    """(the cutouts left, all lines, all styles): icons alone in the middle of a small box that a type of the page draws are text."""
+    """(the cutouts left, all lines, all styles): icons alone in the middle of a small box, or among code, that a type of the page draws are text."""
     left, found, known = [], list(lines), list(styles)
     for c in cutouts:
-        box = _box(c, surfaces)
-        read = _read(c, pixels, scale, known) if box is not None else None
+        among = (
+            CHARACTERS
+            if _box(c, surfaces) is not None
+            else BRACKETS
+            if _in_code(c, surfaces, lines, styles)
+            else ""
+        )
+        read = _read(c, pixels, scale, known, among) if among else None
         if read is None:
             left.append(c)
             continue
@@ -69,8 +76,20 @@ def _box(c: Cutout, surfaces: Sequence[Surface]) -> Rect | None:
     return min(near, key=lambda r: r.area) if near else None
 
 
+def _in_code(
+    c: Cutout, surfaces: Sequence[Surface], lines: Sequence[Line], styles: Sequence[TypeStyle]
+) -> bool:
+    """Does a mark lie on a surface with lines of code, as high as they are?"""
+    if c.kind != "icon" or not HIGH[0] <= c.rect.h <= HIGH[1]:
+        return False
+    hosts = [s.rect for s in surfaces if c.rect.inside(s.rect, 0.95)]
+    host = min(hosts, key=lambda r: r.area, default=None)
+    code = [n for n in lines if styles[n.style].category == "monospace" and host and n.box.inside(host, 0.9)]
+    return len(code) >= 2 and c.rect.h <= 1.3 * max(styles[n.style].size for n in code)
+
+
 def _read(
-    c: Cutout, pixels: NDArray[np.uint8], scale: int, styles: Sequence[TypeStyle]
+    c: Cutout, pixels: NDArray[np.uint8], scale: int, styles: Sequence[TypeStyle], among: str
 ) -> tuple[Line, TypeStyle | None] | None:
     r = c.rect.grow(1)
     x0, y0 = max(0, int(r.x * scale)), max(0, int(r.y * scale))
@@ -90,7 +109,7 @@ def _read(
     )  # fmt: skip
     line = RawLine((word,), word.box, (float(ground[0]), float(ground[1]), float(ground[2])), True, 1.0)
     piece = cut_pieces(0, line, pixels)[0]
-    tried = _tried(piece, word, scale, styles)
+    tried = _tried(piece, word, scale, styles, among)
     if not tried or tried[0][0] > SEEN:
         return None
     residual, n, text, m = tried[0]
@@ -100,7 +119,7 @@ def _read(
 
 
 def _tried(
-    piece: Piece, word: RawWord, scale: int, styles: Sequence[TypeStyle]
+    piece: Piece, word: RawWord, scale: int, styles: Sequence[TypeStyle], among: str
 ) -> list[tuple[float, int, str, Match]]:
     """(residual, style, character, match), the best first: characters as high as the ink, in the page's commonest types."""
     height = word.box[3] - word.box[1]
@@ -108,14 +127,18 @@ def _tried(
     seen: set[tuple[str, float, int]] = set()
     for n in sorted(range(len(styles)), key=lambda n: (-styles[n].lines, n)):
         s = styles[n]
-        if (s.face, s.size, s.weight) in seen or s.substitute:
+        if (
+            (s.face, s.size, s.weight) in seen
+            or s.substitute
+            or (among == BRACKETS and s.category != "monospace")
+        ):
             continue
         seen.add((s.face, s.size, s.weight))
         if len(seen) > TYPES:
             break
         row = row_of(s)
         piece.fitted = s.fitted
-        for text in CHARACTERS:
+        for text in among:
             top, bottom = f.ink_rows(row, text)
             if abs((top - bottom) * s.size * scale - height) > 1.3 * scale:
                 continue
