@@ -207,4 +207,4 @@ def draw_onto(
                 continue
             array, y0, x0, y1, x1 = array[a - y0 : c - y0, b - x0 : d - x0], a, b, c, d
         place = canvas[y0:y1, x0:x1]
-        np.maximum(place, array, place)
+        np.maximum(place, array, out=place)

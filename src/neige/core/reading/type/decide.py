@@ -125,7 +125,11 @@ def _fit_heights(pieces: list[Piece], fits: list[Fits], scale: int) -> None:
             p.fitted = fitted
             p.matches.clear()
             rows = np.argsort(chi, kind="stable")[:3].tolist()
-            found = [match(p, r, float(sizes[r]), float(tracking[r]), scale) for r in rows]
+            found = [
+                match(p, r, size, float(tracking[r]), scale)
+                for r in rows
+                for size in (float(sizes[r]), tidy_size(float(sizes[r]) / scale, p.width / scale) * scale)
+            ]
             totals[fitted] += min(m.residual for m in found)
     for p in pieces:
         p.fitted = totals[True] < totals[False]
@@ -208,7 +212,7 @@ def _found_type(
     if (
         kind is not None
         and best <= own.usual + margin
-        and (best < 2.5 * kind.usual + 0.03 or best < own.usual)
+        and (best < 2.5 * kind.usual + 0.03 or best < own.usual or own.usual > 4 * kind.usual + 0.06)
     ):
         kind.members += members
         return

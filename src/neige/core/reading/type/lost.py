@@ -23,6 +23,7 @@ CHARACTERS = string.digits + string.ascii_uppercase
 BRACKETS = "{}[]();"  # that stand alone in lines of code
 BOX = (72.0, 56.0)  # px: a larger box with a mark in it is no box of a number
 CENTRED = 3.0  # px that a character may be off its box's middle
+ROW = 80.0  # px between numbers in a row
 HIGH = (5.0, 36.0)  # px
 TYPES = 8  # of the page that are tried
 SEEN = 0.09  # residual under which a character is what is there,
@@ -37,13 +38,9 @@ def find_lost(
     """(the cutouts left, all lines, all styles): icons alone in the middle of a small box, or among code, that a type of the page draws are text."""
     left, found, known = [], list(lines), list(styles)
     for c in cutouts:
-        among = (
-            CHARACTERS
-            if _box(c, surfaces) is not None
-            else BRACKETS
-            if _in_code(c, surfaces, lines, styles)
-            else ""
-        )
+        boxed = _box(c, surfaces) is not None
+        among = CHARACTERS if boxed else string.digits if _beside_numbers(c, found) else ""
+        among = among or (BRACKETS if _in_code(c, surfaces, lines, styles) else "")
         read = _read(c, pixels, scale, known, among) if among else None
         if read is None:
             left.append(c)
@@ -74,6 +71,16 @@ def _box(c: Cutout, surfaces: Sequence[Surface]) -> Rect | None:
     ]
     near = [r for r in around if abs(r.cx - c.rect.cx) <= CENTRED and abs(r.cy - c.rect.cy) <= CENTRED]
     return min(near, key=lambda r: r.area) if near else None
+
+
+def _beside_numbers(c: Cutout, lines: Sequence[Line]) -> bool:
+    """Does a mark stand in one row with numbers, as high as they are?"""
+    return c.kind == "icon" and any(
+        n.text.isdigit()
+        and abs(n.ink.cy - c.rect.cy) <= CENTRED
+        and max(n.ink.x - c.rect.right, c.rect.x - n.ink.right) <= ROW
+        for n in lines
+    )
 
 
 def _in_code(
@@ -112,40 +119,55 @@ def _read(
     tried = _tried(piece, word, scale, styles, among)
     if not tried or tried[0][0] > SEEN:
         return None
-    residual, n, text, m = tried[0]
-    if any(t != text and other < CLEAR * residual + 0.01 for other, _, t, _ in tried):
+    residual, _, text, m, style = tried[0]
+    if any(t != text and other < CLEAR * residual + 0.01 for other, _, t, *_ in tried):
         return None
-    return _line(piece, word, text, m, styles, n, scale, residual)
+    return _line(piece, word, text, m, styles, style, scale, residual)
 
 
-def _tried(
-    piece: Piece, word: RawWord, scale: int, styles: Sequence[TypeStyle], among: str
-) -> list[tuple[float, int, str, Match]]:
-    """(residual, style, character, match), the best first: characters as high as the ink, in the page's commonest types."""
-    height = word.box[3] - word.box[1]
-    tried: list[tuple[float, int, str, Match]] = []
-    seen: set[tuple[str, float, int]] = set()
-    for n in sorted(range(len(styles)), key=lambda n: (-styles[n].lines, n)):
-        s = styles[n]
-        if (
-            (s.face, s.size, s.weight) in seen
-            or s.substitute
-            or (among == BRACKETS and s.category != "monospace")
-        ):
-            continue
-        seen.add((s.face, s.size, s.weight))
-        if len(seen) > TYPES:
-            break
+Tried = tuple[float, int, str, Match, TypeStyle]
+
+
+def _tried(piece: Piece, word: RawWord, scale: int, styles: Sequence[TypeStyle], among: str) -> list[Tried]:
+    """(residual, order, character, match, type), the best first: characters as high as the ink, in the page's commonest types."""
+    height = (word.box[3] - word.box[1]) / scale
+    tried: list[Tried] = []
+    for order, s in enumerate(_faces(styles, among)):
         row = row_of(s)
         piece.fitted = s.fitted
         for text in among:
             top, bottom = f.ink_rows(row, text)
-            if abs((top - bottom) * s.size * scale - height) > 1.3 * scale:
+            if s.size and abs((top - bottom) * s.size - height) > 1.3:
                 continue
+            of = s if s.size else _sized(s, height / (top - bottom))
             piece.spell([replace(word, text=text)])
-            found = match(piece, row, s.size * scale, 0.0, scale)
-            tried.append((found.residual, n, text, found))
+            found = match(piece, row, of.size * scale, 0.0, scale)
+            tried.append((found.residual, order, text, found, of))
     return sorted(tried, key=lambda t: (t[0], t[1], t[2]))
+
+
+def _faces(styles: Sequence[TypeStyle], among: str) -> list[TypeStyle]:
+    """The types that are tried: the page's own, the commonest first, then its commonest family's at the size (0) that the ink says."""
+    seen: dict[tuple[str, float, int], TypeStyle] = {}
+    for n in sorted(range(len(styles)), key=lambda n: (-styles[n].lines, n)):
+        s = styles[n]
+        if not s.substitute and (among != BRACKETS or s.category == "monospace"):
+            seen.setdefault((s.face, s.size, s.weight), s)
+    own = list(seen.values())[:TYPES]
+    kin = [
+        replace(own[0], face=i.face.file, weight=i.weight, size=0.0)
+        for i in catalogue().instances
+        if own and i.face.family == own[0].family and not i.face.italic and i.weight in (400, 600, 700)
+    ]
+    return own + kin
+
+
+def _sized(s: TypeStyle, size: float) -> TypeStyle:
+    face = catalogue().instances[row_of(s)].face
+    size = round(2 * size) / 2
+    return replace(
+        s, size=size, ascent=float(round(face.ascent * size)), descent=float(round(face.descent * size))
+    )
 
 
 def _line(
@@ -154,13 +176,13 @@ def _line(
     text: str,
     m: Match,
     styles: Sequence[TypeStyle],
-    n: int,
+    s: TypeStyle,
     scale: int,
     residual: float,
 ) -> tuple[Line, TypeStyle | None]:
     piece.spell([replace(word, text=text)])
     colour = ink_colour(piece, m)
-    lab, s = oklab(colour), styles[n]
+    lab = oklab(colour)
 
     def same(t: TypeStyle) -> bool:
         ink = np.array([int(t.colour[i : i + 2], 16) for i in (1, 3, 5)], float)
@@ -172,7 +194,7 @@ def _line(
     row = row_of(s)
     face = catalogue().instances[row].face
     advance, pen, base = shape(row, text).advance * s.size, float(m.pens[0]) / scale, m.baseline / scale
-    at = known if known >= 0 else n
+    at = max(known, 0)
     box = Rect(pen, base - s.ascent, advance, s.ascent + s.descent)
     ink = edges(*(v / scale for v in word.box))
     one = Word(text, pen, advance, ink, at, 0.9)

@@ -21,6 +21,9 @@ OFF_LINE = 1.2  # px at 1x: a word farther off than that stands where its own ed
 ACCENTED, DESCENT = 0.8, 0.26  # em above and below the baseline that letters reach
 SAME_INK = 0.022  # OKLab distance under which two measured inks are one colour
 WELL_DRAWN = 0.09  # residual up to which the slope of ink against drawing tells the ink's colour
+STRAY = 0.04  # residual of a word from which it is looked for a fraction of a px beside its place
+HOPEFUL = 0.3  # residual of a piece up to which that is worth it
+SLID = 0.3  # px from which a word does stand off its line
 ROWS = 2  # px a baseline may be off the one the edges tell
 
 
@@ -115,7 +118,19 @@ def _match(p: Piece, row: int, size: float, tracking: float, scale: int) -> Matc
         if _residual(moved, cover)[0] < _residual(drawn, cover)[0]:
             pens, drawn = pens + slide, moved
     residual, slope = _residual(drawn, cover)
-    return Match(residual, slope, _by_word(p, drawn * slope, cover), pens, base)
+    words = _by_word(p, drawn * slope, cover)
+    stray = words > STRAY
+    if (
+        stray.any() and len(words) > 1 and residual < HOPEFUL
+    ):  # words that stand a little off the others' line of advances
+        at = pens + np.where(stray, _slides(p, drawn, cover), 0.0)
+        moved = paint(p, row, size, tracking, at, base)[rows]
+        after, again = _by_word(p, moved * slope, cover), _residual(moved, cover)
+        if again[0] < residual:
+            residual, slope = again
+            words = np.minimum(words, after)
+            pens = np.where((np.abs(at - pens) > SLID) & (after < words + 1e-9), at, pens)
+    return Match(residual, slope, words, pens, base)
 
 
 def _rows(p: Piece, row: int, size: float, baseline: int) -> slice:
@@ -140,6 +155,22 @@ def _slide(drawn: NDArray[np.float32], cover: NDArray[np.float32]) -> float:
     return float(np.clip(-t / s, -0.5, 0.5)) if s > 0.1 else 0.0
 
 
+def _slides(p: Piece, drawn: NDArray[np.float32], cover: NDArray[np.float32]) -> NDArray[np.float64]:
+    """What `_slide` says, for each word of a piece by itself: (n,) px."""
+    dx = np.zeros_like(drawn)
+    dx[:, 1:-1] = (drawn[:, 2:] - drawn[:, :-2]) / 2
+    cuts = _cuts(p, drawn.shape[1])
+    a, b, c, u, v = (
+        np.add.reduceat((x * y).sum(axis=0), cuts).astype(np.float64)
+        for x, y in ((drawn, drawn), (drawn, dx), (dx, dx), (cover, drawn), (cover, dx))
+    )
+    det = a * c - b * b
+    fine = (det > 1e-6) & (a > 1e-6)
+    det = np.where(fine, det, 1.0)
+    s, t = (c * u - b * v) / det, (a * v - b * u) / det
+    return np.where(fine & (s > 0.1), np.clip(-t / np.where(s > 0.1, s, 1.0), -0.5, 0.5), 0.0)
+
+
 def _residual(drawn: NDArray[np.float32], cover: NDArray[np.float32]) -> tuple[float, float]:
     mm, mc, cc = float((drawn * drawn).sum()), float((drawn * cover).sum()), float((cover * cover).sum())
     if mm < 1e-6 or cc < 1e-6:
@@ -154,9 +185,14 @@ def _by_word(p: Piece, model: NDArray[np.float32], cover: NDArray[np.float32]) -
         return np.array([float(((cover - model) ** 2).sum()) / max(float((cover**2).sum()), 1e-6)])
     off = ((cover - model) ** 2).sum(axis=0)
     ink = (cover**2).sum(axis=0)
-    middles = (p.edges.right[:-1] + p.edges.left[1:]) / 2 - p.origin[0]
-    cuts = np.clip(np.concatenate([[0], middles]).astype(int), 0, len(off) - 1)
+    cuts = _cuts(p, len(off))
     return np.asarray(np.add.reduceat(off, cuts) / np.maximum(np.add.reduceat(ink, cuts), 1e-6), np.float64)
+
+
+def _cuts(p: Piece, width: int) -> NDArray[np.int64]:
+    """The columns where words begin: half-way between their boxes."""
+    middles = (p.edges.right[:-1] + p.edges.left[1:]) / 2 - p.origin[0]
+    return np.clip(np.concatenate([[0], middles]).astype(np.int64), 0, width - 1)
 
 
 def locate(p: Piece, n: int, row: int, size: float, tracking: float, baseline: int) -> tuple[float, float]:

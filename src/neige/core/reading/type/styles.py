@@ -28,6 +28,7 @@ SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest t
 ODD_MARK = 0.3  # of its line's size by which a sign's may differ
 WELL = 0.12  # residual of a line that its face draws well
 TWIN = 0.06  # of the size by which a word's may differ from its line's without being another
+BLACK = 10.0  # 8-bit steps: darker channels are black
 COLOURED = 60  # 8-bit steps between a ground's channels from which its mixture with white is telling
 BETWEEN = 6  # 8-bit steps that a mixture may be off
 
@@ -55,7 +56,7 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
         for p in sorted(kind.members, key=lambda p: (-p.letters, p.line, p.origin)):
             found = match(p, kind.row, kind.size, kind.tracking, scale) if p.flat else _unmatched(p, kind)
             colour = ink_colour(p, found)
-            lab = oklab(colour)
+            lab = _seen(colour)
             loose = SAME_INK * (1 + 12 / max(p.letters, 4)) * (1 if found.residual < 0.2 else 2)
             ruled = (p.words[0].underline, p.words[0].strike)
             alike = [(float(np.linalg.norm(b[0] - lab)), k) for k, b in enumerate(buckets) if b[1] == ruled]
@@ -69,8 +70,8 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
             entries.append((kind, [(p, m) for p, m, _ in bucket], _median([c for *_, c in bucket], weights)))
     entries.sort(key=lambda e: (-sum(p.letters for p, _ in e[1]), e[1][0][0].line))
     for n, (kind, of, colour) in enumerate(entries):  # one ink under two types is one ink
-        lab = oklab(colour)
-        near = [e[2] for e in entries[:n] if float(np.linalg.norm(oklab(e[2]) - lab)) < 0.6 * SAME_INK]
+        lab = _seen(colour)
+        near = [e[2] for e in entries[:n] if float(np.linalg.norm(_seen(e[2]) - lab)) < 0.6 * SAME_INK]
         if near:
             entries[n] = (kind, of, near[0])
     styles = [
@@ -88,6 +89,11 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
         if made is not None:
             lines.append(made)
     return _in_use(_as_above([_without_marks(_steady(n, styles), styles) for n in lines], styles), styles)
+
+
+def _seen(colour: NDArray[np.float64]) -> NDArray[np.float64]:
+    """An ink in OKLab, blacks that no screen tells apart taken for one."""
+    return oklab(np.maximum(colour, BLACK))
 
 
 def _steady(line: Line, styles: list[TypeStyle]) -> Line:
@@ -263,7 +269,7 @@ def _line(
             weights[number] += len(w.text)
     letters = sum(c.isalnum() for w in words for c in w.text)
     flat = [m.residual for p, m, _ in parts if p.flat]
-    sure = raw.confidence > 0.97 and all(c.isdigit() or c in "+%$€£@#" for w in words for c in w.text)
+    sure = raw.confidence > 0.97 and all(c.isdigit() or c in "+%$€£@#-−–" for w in words for c in w.text)
     alone = "".join(w.text for w in words)
     unlike = UNLIKE_ICON if alone in ICONIC else UNLIKE_ONE if letters <= 1 and not sure else UNLIKE
     if flat and letters <= SHORT and min(flat) > unlike:
