@@ -54,11 +54,11 @@ def site(html: str, fonts: dict[str, str] | None = None) -> Iterator[Path]:
 
 
 def drawn(
-    html: str, width: int = 800, fonts: dict[str, str] | None = None, scale: int = 1
+    html: str, width: int = 800, fonts: dict[str, str] | None = None, scale: int = 1, fitted: bool = False
 ) -> tuple[Picture, Drawing]:
-    """A page drawn by the browser, as a picture and with the browser's own measurements."""
+    """A page drawn by the browser, as a picture and with the browser's own measurements; its letters `fitted` to px, or not."""
     with site(html, fonts) as root:
-        drawing = draw_site(str(root), width, scale=scale)
+        drawing = draw_site(str(root), width, scale=scale, fitted=fitted)
     return open_picture(png(drawing.pixels), "drawn.png", scale=scale), drawing
 
 

@@ -49,7 +49,7 @@ class Menus(unittest.TestCase):
         self.assertEqual(len(reach), 3)
         for n in nav.walk():
             if n.attributes.get("reach"):
-                self.assertAlmostEqual(n.rect.h + 2 * float(n.attributes["reach"]), 44, delta=4)
+                self.assertAlmostEqual(n.rect.h + 2 * float(n.attributes["reach"]), 32, delta=4)
 
     def test_a_column_at_the_side_is_navigation_with_its_captions_left_alone(self) -> None:
         side = Surface(Rect(0, 0, 240, 900), Fill("#1f2d38"))

@@ -22,7 +22,7 @@ USES = 400  # of one browser process before it is replaced: bounds its memory
 TIMEOUT = 60.0  # seconds for one drawing
 ARGUMENTS = (
     "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
-    "--hide-scrollbars", "--font-render-hinting=none", "--force-color-profile=srgb", "--disable-lcd-text", "--host-resolver-rules=MAP * ~NOTFOUND",
+    "--hide-scrollbars", "--force-color-profile=srgb", "--disable-lcd-text", "--host-resolver-rules=MAP * ~NOTFOUND",
 )  # fmt: skip
 
 
@@ -36,9 +36,13 @@ def executable() -> str:
 
 
 class Browser:
-    """Start on first use, restart after a crash or USES uses, end with the process or `close()`."""
+    """Start on first use, restart after a crash or USES uses, end with the process or `close()`.
 
-    def __init__(self) -> None:
+    `fitted`: letters' heights are fitted to whole px, as browsers on Linux do at 1x. Nothing else is placed otherwise.
+    """
+
+    def __init__(self, fitted: bool = False) -> None:
+        self._fitted = fitted
         self._work: queue.SimpleQueue[tuple[Future[Any], Callable[[Chromium], Any]] | None] = (
             queue.SimpleQueue()
         )
@@ -70,7 +74,7 @@ class Browser:
                         if chromium is None or not chromium.is_connected() or uses >= USES:
                             if chromium is not None and chromium.is_connected():
                                 chromium.close()
-                            chromium, uses = _launch(playwright), 0
+                            chromium, uses = _launch(playwright, self._fitted), 0
                         uses += 1
                         done.set_result(job(chromium))
                         break
@@ -88,12 +92,14 @@ class Browser:
                 chromium.close()
 
 
-def _launch(playwright: Playwright) -> Chromium:
+def _launch(playwright: Playwright, fitted: bool) -> Chromium:
     environment: dict[str, str | float | bool] = {
         **os.environ,
-        "FONTCONFIG_FILE": str(files("neige").joinpath("browser", "fonts.conf")),
+        "FONTCONFIG_FILE": str(
+            files("neige").joinpath("browser", "fonts-fitted.conf" if fitted else "fonts.conf")
+        ),
     }
-    arguments = list(ARGUMENTS)
+    arguments = [*ARGUMENTS, f"--font-render-hinting={'slight' if fitted else 'none'}"]
     if os.geteuid() == 0:
         arguments.append("--no-sandbox")  # Chromium refuses its own sandbox to root
     return playwright.chromium.launch(
@@ -106,13 +112,12 @@ def _launch(playwright: Playwright) -> Chromium:
     )
 
 
-_shared: Browser | None = None
+_shared: dict[bool, Browser] = {}
 
 
-def shared_browser() -> Browser:
-    """The process's own browser."""
-    global _shared
-    if _shared is None:
-        _shared = Browser()
-        atexit.register(_shared.close)
-    return _shared
+def shared_browser(fitted: bool = False) -> Browser:
+    """The process's own browser, which draws letters fitted to px or as they are."""
+    if fitted not in _shared:
+        _shared[fitted] = Browser(fitted)
+        atexit.register(_shared[fitted].close)
+    return _shared[fitted]

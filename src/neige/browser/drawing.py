@@ -33,16 +33,19 @@ Serve = Callable[[str], tuple[bytes, str] | None]
 def draw_page(
     page: Page, width: float, *, scale: int = 1, pixels: bool = True, browser: Browser | None = None
 ) -> Drawing:
-    """Draw a written page at `width` CSS px. Without `pixels` it is only laid out and measured (about a tenth of the time)."""
+    """Draw a written page at `width` CSS px, its letters fitted to px where those of its picture are (at 1x only).
+
+    Without `pixels` it is only laid out and measured (about a tenth of the time)."""
     content = {a.path: a.content for a in page_files(page)}
+    browser = browser or shared_browser(pixels and page.fitted and scale == 1)
     return _draw_files(content, width, scale, page.paths, pixels, browser)
 
 
-def draw_files(
-    content: dict[str, bytes], width: float, *, scale: int = 1, browser: Browser | None = None
-) -> Drawing:
-    """Draw a page that somebody else wrote from its files (path to content, with index.html); its scripts do not run."""
-    return _draw_files(content, width, scale, {}, True, browser)
+def draw_files(content: dict[str, bytes], width: float, *, scale: int = 1, fitted: bool = False) -> Drawing:
+    """Draw a page that somebody else wrote from its files (path to content, with index.html); its scripts do not run.
+
+    `fitted`: see `Browser`."""
+    return _draw_files(content, width, scale, {}, True, shared_browser(fitted))
 
 
 def _draw_files(
@@ -51,25 +54,26 @@ def _draw_files(
     scale: int,
     paths: dict[int, tuple[int, ...]],
     pixels: bool,
-    browser: Browser | None,
+    browser: Browser,
 ) -> Drawing:
     def serve(path: str) -> tuple[bytes, str] | None:
         found = content.get(path or "index.html")
         return (found, _kind(path or "index.html")) if found is not None else None
 
-    return (browser or shared_browser()).run(
+    return browser.run(
         lambda chromium: _draw(chromium, f"{ORIGIN}/index.html", serve, width, scale, paths, pixels)
     )
 
 
-def draw_site(target: str, width: float, *, scale: int = 1, browser: Browser | None = None) -> Drawing:
-    """Draw a page somebody else wrote: a folder or HTML file (served closed, nothing outside its folder), or a loopback address."""
+def draw_site(target: str, width: float, *, scale: int = 1, fitted: bool = False) -> Drawing:
+    """Draw a page somebody else wrote: a folder or HTML file (served closed, nothing outside its folder), or a loopback address.
+
+    `fitted`: see `Browser`."""
+    browser = shared_browser(fitted)
     if LOOPBACK.match(target):
         address = target
         origin = "{0.scheme}://{0.netloc}".format(urlsplit(target))
-        return (browser or shared_browser()).run(
-            lambda chromium: _draw(chromium, address, None, width, scale, {}, True, origin)
-        )
+        return browser.run(lambda chromium: _draw(chromium, address, None, width, scale, {}, True, origin))
     path = Path(target)
     if path.is_dir():
         path = path / "index.html"
@@ -87,7 +91,7 @@ def draw_site(target: str, width: float, *, scale: int = 1, browser: Browser | N
             else None
         )
 
-    return (browser or shared_browser()).run(
+    return browser.run(
         lambda chromium: _draw(chromium, f"{ORIGIN}/{path.name}", serve, width, scale, {}, True)
     )
 

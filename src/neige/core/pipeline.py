@@ -147,7 +147,7 @@ def _settled(
 def prove_page(
     content: bytes,
     name: str,
-    draw: Callable[[float], Drawing],
+    draw: Callable[[float, bool], Drawing],
     *,
     scale: int | None = None,
     trim: Sequence[int] = (0, 0, 0, 0),
@@ -157,12 +157,12 @@ def prove_page(
     close_ups: Mapping[str, bytes] | None = None,
     progress: Progress = lambda stage, what: None,
 ) -> tuple[Picture, Reading, Drawing, Proof, Scan | None]:
-    """Prove a page that somebody else wrote, which `draw` draws at a width, against a picture. See `build` for the rest."""
+    """Prove a page that somebody else wrote, which `draw` draws at a width (letters fitted to px or not), against a picture. See `build` for the rest."""
     picture = open_picture(content, name, scale=scale, trim=trim)
     if known is None:
         scanned = scanned or scan(picture, progress=progress)
         known = read(picture, pins=pins, scanned=scanned, close_ups=close_ups, progress=progress)
-    drawing = draw(picture.width)
+    drawing = draw(picture.width, picture.scale == 1 and any(s.fitted for s in known.styles))
     proof = without_accepted(prove(known, picture, drawing), pins)
     progress("prove", f"{proof.words_found} of {proof.words_seen} words, {proof.position_px:.1f} px off")
     return picture, known, drawing, proof, scanned

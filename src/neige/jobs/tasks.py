@@ -116,7 +116,12 @@ def run_build(context: JobContext, build_id: str) -> None:
     known = kept.reading if kept and kept.read_pins == read_pins else None
     try:
         if brought:
-            draw = (lambda w: draw_files(content_of, w)) if content_of else (lambda w: draw_site(origin, w))
+
+            def draw(width: float, fitted: bool) -> Drawing:
+                if content_of:
+                    return draw_files(content_of, width, fitted=fitted)
+                return draw_site(origin, width, fitted=fitted)
+
             proven = prove_page(
                 content or b"", name, draw, scale=scale, trim=trim, pins=pins,
                 scanned=kept.scan if kept else None, known=known, close_ups=close_ups, progress=progress,

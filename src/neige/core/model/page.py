@@ -26,7 +26,7 @@ class Written:
 class Page:
     """HTML, CSS and assets. `paths` gives for each outline node id its element as a path of child indices from body, `written` what it says.
 
-    `refused`: edits by hand that found no place, and why.
+    `refused`: edits by hand that found no place, and why. `fitted`: letters of its picture are fitted to whole px.
     """
 
     html: str
@@ -35,3 +35,4 @@ class Page:
     paths: dict[int, tuple[int, ...]]
     written: dict[int, Written] = field(default_factory=dict)
     refused: tuple[str, ...] = ()
+    fitted: bool = False

@@ -57,7 +57,9 @@ def write(
     faces = _faces(reading)
     css = _css(builder, reading, faces, used)
     assets = [*builder.assets, *font_assets(faces, _texts(reading) if subset else None)]
-    return Page(html, css, tuple(sorted(assets, key=lambda a: a.path)), paths_of(body), written)
+    fitted = any(s.fitted for s in reading.styles)
+    files = tuple(sorted(assets, key=lambda a: a.path))
+    return Page(html, css, files, paths_of(body), written, fitted=fitted)
 
 
 def cut_fonts(reading: Reading) -> None:

@@ -92,7 +92,19 @@ class Builder:
         self.ids: set[str] = set()
         self.names: dict[int, str] = {}
         self.field_looks = self._field_looks()
+        self.unbroken: set[int] = set()
+        self._keep_lines(outline.root)
         self._own(outline.root, "page")
+
+    def _keep_lines(self, n: Node) -> None:
+        """Rows of nothing but single lines: their words stay on one line wherever there is room for the row."""
+        texts = [t for t in n.walk() if t.kind == "text"]
+        if n.kind == "row" and texts and all(len(t.lines) == 1 for t in texts):
+            if any(len(self.reading.lines[t.lines[0]].words) > 1 for t in texts):
+                self.unbroken.add(id(n))
+            return
+        for c in n.children:
+            self._keep_lines(c)
 
     def _field_looks(self) -> dict[int, tuple[float, int]]:
         """(padding before the words, text style) of every field: those that are painted alike share both, empty ones too."""
@@ -203,8 +215,10 @@ class Builder:
                 declarations.pop("font-weight")
             if r.tag == "em":
                 declarations.pop("font-style", None)
-            if style.family != main.family:
-                declarations["line-height"] = "1"  # another face must not push its line's neighbours away
+            if style.family != main.family or abs(style.size - main.size) > 0.01:
+                declarations["line-height"] = (
+                    "1"  # another face or size must not push its line's neighbours away
+                )
             if r.box is not None:
                 declarations |= self.paint(r.box) | {"padding": self._tight_padding(r.padding)}
             name = "link" if r.tag == "a" else r.tag or ("mark" if r.box else self.style_names[r.style])
@@ -395,6 +409,8 @@ class Builder:
         self._padding(n, out, narrow)
         if n.kind == "block" and any(c.attributes.get("read") for c in n.children):
             out |= {"display": "flex", "flex-direction": "column"}
+        if id(n) in self.unbroken:
+            out["white-space"], narrow["white-space"] = "nowrap", "normal"
         if n.kind == "row":
             out["display"] = "flex"
             if not (n.surface and n.tag in ("a", "button", "span")):

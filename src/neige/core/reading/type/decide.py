@@ -25,6 +25,7 @@ from neige.core.reading.type.pieces import Piece
 from neige.core.reading.type.settle import join_words, settle
 
 SAMPLE = 3  # pieces of a group that are drawn to judge a type
+LIKELY = 10  # instances, by edges, that are drawn both ways
 TELLING_LINES = 8  # that say how the page's text was drawn
 TELLING = 48  # letters of a long line that are drawn
 ENERGY = 900.0  # chi² that the whole ink's energy is worth
@@ -43,6 +44,8 @@ SETTLED = (
 FOUND = 0.9  # correlation at which a word is found inside ink
 NEAR_SIZE = 0.022  # by which sizes of one family differ that may be meant to be one
 HOPELESS = 45.0  # chi² above the best so far at which a candidate is not drawn any further
+WELL_SET = 0.05  # residual of the right face, fitted like the picture, at most
+WIDER = 24  # families that are drawn where none of the likeliest is right
 RESIZED = 3  # of the likeliest types, whose neighbouring sizes are drawn as well
 REACHES = ((90.0, 0.09), (250.0, 0.05), (float("inf"), 0.025))  # of a size, by the widest line's px
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
@@ -124,7 +127,7 @@ def _fit_heights(pieces: list[Piece], fits: list[Fits], scale: int) -> None:
         for fitted in (False, True):
             p.fitted = fitted
             p.matches.clear()
-            rows = np.argsort(chi, kind="stable")[:3].tolist()
+            rows = np.argsort(chi, kind="stable")[:LIKELY].tolist()
             found = [
                 match(p, r, size, float(tracking[r]), scale)
                 for r in rows
@@ -327,6 +330,16 @@ def _decide(
             same = instance.face.family == lead.family and instance.face.italic == lead.italic
             if same and instance.row not in short:
                 score(instance.row)
+    if (
+        sample and min(t.usual for _, t in scored) > WELL_SET
+    ):  # the right face would be drawn better: look at all families
+        tried = {t.row for _, t in scored}
+        best_rows: dict[int, int] = {}
+        for row in np.argsort(total, kind="stable").tolist():
+            best_rows.setdefault(int(cat.family_of[row]), row)
+        for row in list(best_rows.values())[:WIDER]:
+            if row not in tried:
+                score(row)
     if sample:
         for _, t in sorted(scored, key=lambda s: (s[0], s[1].row))[:RESIZED]:
             resize(t)

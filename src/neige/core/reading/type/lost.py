@@ -1,4 +1,4 @@
-"""Lost characters: a lone digit or letter in a small box is often taken for an icon. The page's own types, drawn, find it again."""
+"""Lost characters: a lone digit in a small box is often taken for an icon. The page's own types, drawn, find it again."""
 
 from __future__ import annotations
 
@@ -19,13 +19,13 @@ from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match
 from neige.core.reading.type.pieces import Piece, cut_pieces
 from neige.core.reading.type.styles import row_of
 
-CHARACTERS = string.digits + string.ascii_uppercase
 BRACKETS = "{}[]();"  # that stand alone in lines of code
 BOX = (72.0, 56.0)  # px: a larger box with a mark in it is no box of a number
 CENTRED = 3.0  # px that a character may be off its box's middle
 ROW = 80.0  # px between numbers in a row
 HIGH = (5.0, 36.0)  # px
 TYPES = 8  # of the page that are tried
+OTHER = 0.02  # residual that a type of its own counts more
 SEEN = 0.09  # residual under which a character is what is there,
 CLEAR = 2.5  # times better than any other
 INK = 0.25  # of the way from the ground to the purest ink
@@ -39,7 +39,7 @@ def find_lost(
     left, found, known = [], list(lines), list(styles)
     for c in cutouts:
         boxed = _box(c, surfaces) is not None
-        among = CHARACTERS if boxed else string.digits if _beside_numbers(c, found) else ""
+        among = string.digits if boxed or _beside_numbers(c, found) else ""
         among = among or (BRACKETS if _in_code(c, surfaces, lines, styles) else "")
         read = _read(c, pixels, scale, known, among) if among else None
         if read is None:
@@ -50,11 +50,7 @@ def find_lost(
             known.append(style)
             line = replace(line, style=len(known) - 1, words=(replace(line.words[0], style=len(known) - 1),))
         found.append(line)
-    return (
-        left,
-        sorted(found, key=lambda n: (n.baseline, n.box.x)) if len(found) > len(lines) else found,
-        known,
-    )
+    return left, found, known
 
 
 def _box(c: Cutout, surfaces: Sequence[Surface]) -> Rect | None:
@@ -142,7 +138,8 @@ def _tried(piece: Piece, word: RawWord, scale: int, styles: Sequence[TypeStyle],
             of = s if s.size else _sized(s, height / (top - bottom))
             piece.spell([replace(word, text=text)])
             found = match(piece, row, of.size * scale, 0.0, scale)
-            tried.append((found.residual, order, text, found, of))
+            odd = 0.0 if s.size else OTHER  # a size or weight that the page has nowhere else
+            tried.append((found.residual + odd, order, text, found, of))
     return sorted(tried, key=lambda t: (t[0], t[1], t[2]))
 
 
