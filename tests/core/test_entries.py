@@ -62,6 +62,28 @@ class Entries(unittest.TestCase):
         rows = [words(n) for n in root.walk() if n.kind == "row" and len(n.children) == 2]
         self.assertEqual(rows, [f"{a} {b}" for a, b in pairs])
 
+    def test_a_menu_beside_cards_is_one_column_though_its_gaps_lie_level_with_theirs(self) -> None:
+        menu = [
+            line(t, 192, y)
+            for t, y in zip(("Profile", "Notifications", "Reports", "Password"), (118, 156, 194, 232))
+        ]
+        cards = [fill("#eef2f5", 452, 168, 788, 120, 8.0), fill("#eef2f5", 452, 312, 788, 120, 8.0)]
+        said = [
+            line("Depth today", 452, 120, 1),
+            line("What others see", 452, 150, 3),
+            line("About you", 476, 210),
+            line("Leave the network", 476, 354),
+        ]
+        bar = [
+            line("Firnwatch", 24, 36),
+            line("Stations", 140, 36),
+            line("Bulletins", 240, 36),
+            line("Account", 340, 36),
+        ]
+        root = arrange(reading([*bar, *menu, *said], [fill("#dde6ee", 0, 0, 1440, 60), *cards])).root
+        together = [words(n) for n in root.walk() if n.kind == "block"]
+        self.assertIn("Profile Notifications Reports Password", together)
+
     def test_two_columns_that_begin_on_one_edge_each_stay_columns(self) -> None:
         lines = [line(t, 420, 200 + 26 * i) for i, t in enumerate(("Stations", "Depths", "Wind"))]
         lines += [

@@ -10,6 +10,9 @@ from neige.core.model.geometry import union
 
 Tight = Callable[[Node], Rect]
 TOLERANCES = (0.5, 1.5, 3.0, 6.0, 10.0, 16.0)  # px of overlap that is forgiven, tried in turn
+CORRIDOR = 24.0  # px: the free room between a menu and what it stands beside
+SIDE = 0.4  # of all columns that the menu takes at most
+ENTRIES = 2  # single lines that it has at least
 HAIR = 1.0  # px that even a thin line may overlap
 PAIR_EDGE = 1.5  # px by which the ends of values at the right may differ
 SAME_GAP = 0.55  # of the widest gap: narrower gaps are cut later, inside the parts
@@ -29,10 +32,61 @@ def compose(nodes: list[Node], tight: Tight) -> Node:
         if len(x_parts) == 1 or (
             len(y_parts) > 1 and not _columns_first(nodes, boxes, x_parts, x_gap, y_parts, y_gap)
         ):
-            return _group("block", [compose([nodes[i] for i in part], tight) for part in y_parts])
+            rows = _with_corridors(nodes, boxes, y_parts, tolerance)
+            return _group("block", [compose([nodes[i] for i in part], tight) for part in rows])
         return _group("row", [compose([nodes[i] for i in part], tight) for part in x_parts])
     order = sorted(range(len(nodes)), key=lambda i: (round(boxes[i].cy / 6), boxes[i].x))
     return _group("block", [nodes[i] for i in order])
+
+
+def _with_corridors(
+    nodes: list[Node], boxes: list[Rect], y_parts: list[list[int]], tolerance: float
+) -> list[list[int]]:
+    """Rows through which one free corridor runs down are put together again: a menu beside a text has gaps, too, and some of them
+    happen to lie level with the text's. What is as wide as the page (a bar) must not part what stands under it."""
+    if len(y_parts) < 2:
+        return y_parts
+    out: list[list[int]] = []
+    for part in y_parts:
+        both = [*out[-1], *part] if out else part
+        if out and _corridor(boxes, out[-1], part, tolerance) and _as_columns(nodes, boxes, both, tolerance):
+            out[-1] = both
+        else:
+            out.append(part)
+    return out if len(out) > 1 else y_parts
+
+
+def _corridor(boxes: list[Rect], above: list[int], below: list[int], tolerance: float) -> bool:
+    """Does the same gap part two rows into columns, wider than the room between them?"""
+    spans = []
+    for part in (above, below):
+        columns, gap = _cut([(boxes[i].x, boxes[i].right) for i in part], tolerance)
+        if len(columns) < 2 or gap < CORRIDOR:
+            return False
+        groups = [[boxes[part[k]] for k in column] for column in columns]
+        spans.append([(max(b.right for b in a), min(b.x for b in c)) for a, c in itertools.pairwise(groups)])
+    between = min(boxes[i].y for i in below) - max(boxes[i].bottom for i in above)
+    shared = max((min(b, d) - max(a, c) for a, b in spans[0] for c, d in spans[1]), default=0.0)
+    return shared >= max(CORRIDOR, between)
+
+
+def _as_columns(nodes: list[Node], boxes: list[Rect], part: list[int], tolerance: float) -> bool:
+    """Would these, by themselves, be cut into columns, the first of them a narrow one of texts?"""
+    own, found = [nodes[i] for i in part], [boxes[i] for i in part]
+    y_parts, y_gap = _cut([(b.y, b.bottom) for b in found], tolerance)
+    x_parts, x_gap = _cut([(b.x, b.right) for b in found], tolerance)
+    if len(x_parts) < 2 or not _columns_first(own, found, x_parts, x_gap, y_parts, y_gap):
+        return False
+    columns = [[(own[i], found[i]) for i in p] for p in x_parts]
+    widths = [max(b.right for _, b in c) - min(b.x for _, b in c) for c in columns]
+    side = min((0, -1), key=lambda k: widths[k])
+    texts = [n for n, _ in columns[side] if n.kind == "text"]
+    others = [n for c in columns if c is not columns[side] for n, _ in c]
+    if all(n.kind == "text" and len(n.lines) == 1 for n in others):
+        return False  # names and their values
+    return (
+        widths[side] <= SIDE * sum(widths) and len(texts) >= ENTRIES and all(len(n.lines) == 1 for n in texts)
+    )
 
 
 def _columns_first(

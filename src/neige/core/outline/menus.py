@@ -26,8 +26,9 @@ MOST_ROOM = 64.0  # px above a bar that are its own
 SIDE = (56.0, 360.0)  # px: widths of a column at the page's side
 TALL = 0.3  # of the page's height that such a column has at least
 SECTIONS = 7  # entries that a column without a ground of its own has at least
-SECTIONS_TOP, SECTIONS_HIGH = 320.0, 200.0  # px
+SECTIONS_TOP, SECTIONS_HIGH = 320.0, 140.0  # px
 ITEM_WORDS = 4
+TARGET_HIGH = 56.0  # px: the box of an entry is no higher
 TARGET_SIZE = 32.0  # px
 SIDE_ROOM = 7.0  # px of padding that a link in a row gets at most, left and right
 NEAR_WEIGHT = 200  # by which entries of one menu may have been read too light or heavy
@@ -394,12 +395,19 @@ def _beside_content(n: Node) -> Node | None:
             and c.surface is None
             and c.rect.w <= min(SIDE[1], wide.rect.w / 2)
             and c.rect.h >= SECTIONS_HIGH
-            and len(short) >= SECTIONS
+            and (len(short) >= SECTIONS or (len(short) >= SECOND and _has_current(c)))
             and len(short) == len(texts)
-            and not any(d.kind in ("field", "image", "table") or d.surface is not None for d in c.walk())
+            and not any(d.kind in ("field", "image", "table") for d in c.walk())
+            and sum(d.surface is not None for d in c.walk()) <= 1
         ):
             return c
     return None
+
+
+def _has_current(column: Node) -> bool:
+    """Is one of a column's entries in a box of its own, as wide as the column: the section that is open?"""
+    boxes = [d for d in column.walk() if d.surface is not None]
+    return len(boxes) == 1 and boxes[0].rect.h <= TARGET_HIGH and boxes[0].rect.w >= 0.8 * column.rect.w
 
 
 def _make_side(side: Node, reading: Reading) -> None:
@@ -410,6 +418,17 @@ def _make_side(side: Node, reading: Reading) -> None:
     for n in side.walk():
         _take_in_arrows(n)
         _pair_icons(n)
+    for n in side.walk():  # the box of the section that is open
+        if (
+            n.surface is not None
+            and n.tag == "div"
+            and n.rect.h <= TARGET_HIGH
+            and len(texts_in(n)) == 1
+            and n is not side
+        ):
+            n.tag = "a"
+            for t in texts_in(n):
+                t.tag = "span"
     entries = [n for n in side.walk() if _is_entry(n) and n.tag not in ("a", "span")]
     inner = {id(d) for n in entries if n.kind == "row" for d in n.walk()[1:]}
     entries = [n for n in entries if id(n) not in inner]
