@@ -45,6 +45,7 @@ FOUND = 0.9  # correlation at which a word is found inside ink
 NEAR_SIZE = 0.022  # by which sizes of one family differ that may be meant to be one
 HOPELESS = 45.0  # chi² above the best so far at which a candidate is not drawn any further
 WELL_SET = 0.05  # residual of the right face, fitted like the picture, at most
+WORDY = 6  # letters
 WIDER = 24  # families that are drawn where none of the likeliest is right
 RESIZED = 3  # of the likeliest types, whose neighbouring sizes are drawn as well
 REACHES = ((90.0, 0.09), (250.0, 0.05), (float("inf"), 0.025))  # of a size, by the widest line's px
@@ -330,9 +331,8 @@ def _decide(
             same = instance.face.family == lead.family and instance.face.italic == lead.italic
             if same and instance.row not in short:
                 score(instance.row)
-    if (
-        sample and min(t.usual for _, t in scored) > WELL_SET
-    ):  # the right face would be drawn better: look at all families
+    telling = sum(p.letters for p in sample) >= WORDY  # an icon is like a letter of some face
+    if telling and min(t.usual for _, t in scored) > WELL_SET:  # the right face would be drawn better
         tried = {t.row for _, t in scored}
         best_rows: dict[int, int] = {}
         for row in np.argsort(total, kind="stable").tolist():

@@ -22,7 +22,10 @@ from neige.core.reading.type.pieces import Piece, cut_pieces
 SHORT = 3  # letters: no more can be an icon misread
 ICONIC = set("QOoXxVvCcUu")  # letters that icons are read as: a glass, a ring, a cross, chevrons
 UNLIKE_ICON = 0.12  # residual from which one of these, alone, is an icon
-UNLIKE_ONE = 0.3  # residual from which a single letter is an icon
+UNLIKE_ONE = (
+    0.3,
+    0.06,
+)  # residual from which a single letter is an icon: drawn as it is, or fitted like the picture
 UNLIKE = 0.56  # and a short line
 SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
 ODD_MARK = 0.3  # of its line's size by which a sign's may differ
@@ -168,7 +171,7 @@ def _one_text(a: Line, b: Line, s: TypeStyle, t: TypeStyle) -> bool:
         and t.category != "monospace"
         and level
         and 0.9 * s.size <= pitch <= 1.7 * s.size
-        and abs(s.size / t.size - 1) <= (0.1 if a.residual < UNLIKE_ONE else 0.22)
+        and abs(s.size / t.size - 1) <= (0.1 if a.residual < 0.3 else 0.22)
         and ink < 0.1
         and (s.underline, s.uppercase) == (t.underline, t.uppercase)
     )
@@ -271,7 +274,13 @@ def _line(
     flat = [m.residual for p, m, _ in parts if p.flat]
     sure = raw.confidence > 0.97 and all(c.isdigit() or c in "+%$€£@#-−–" for w in words for c in w.text)
     alone = "".join(w.text for w in words)
-    unlike = UNLIKE_ICON if alone in ICONIC else UNLIKE_ONE if letters <= 1 and not sure else UNLIKE
+    unlike = (
+        UNLIKE_ICON
+        if alone in ICONIC
+        else UNLIKE_ONE[parts[0][0].fitted]
+        if letters <= 1 and not sure
+        else UNLIKE
+    )
     if flat and letters <= SHORT and min(flat) > unlike:
         return None
     main = max(weights, key=lambda k: (weights[k], -k))
