@@ -410,7 +410,7 @@ class Builder:
         if n.kind == "block" and any(c.attributes.get("read") for c in n.children):
             out |= {"display": "flex", "flex-direction": "column"}
         if id(n) in self.unbroken:
-            out["white-space"], narrow["white-space"] = "nowrap", "normal"
+            out["white-space"], medium["white-space"] = "nowrap", "normal"
         if n.kind == "row":
             out["display"] = "flex"
             if not (n.surface and n.tag in ("a", "button", "span")):
