@@ -16,6 +16,8 @@ from neige.core.reading.surfaces.flat import Region
 RING = 26  # px at 1x looked at outside each side; blur radii beyond twice that are rare
 MAX_BORDER = 6  # px at 1x
 DIFFERENT = 4.0  # 8-bit steps in any channel
+EVEN_GROUND = 8  # px that are all alike: the ground beside a surface
+NEIGHBOUR = 6.0  # 8-bit steps from it at which something else begins
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,13 +92,23 @@ def find_border(around: list[NDArray[np.float64]], fill: NDArray[np.float64], sc
     )
 
 
+def _up_to_neighbour(outer: NDArray[np.float64]) -> NDArray[np.float64]:
+    """A side's profile (n, 3) up to where its even ground ends, if something else begins there: a card in the next column."""
+    steps = np.abs(np.diff(outer, axis=0)).max(axis=1) if len(outer) > 1 else np.zeros(0)
+    for i in range(len(steps) - EVEN_GROUND):
+        if (steps[i : i + EVEN_GROUND] <= 0.34).all():
+            beyond = np.flatnonzero(np.abs(outer[i:] - outer[i]).max(axis=1) > NEIGHBOUR)
+            return outer[: i + int(beyond[0])] if beyond.size else outer
+    return outer
+
+
 def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -> SoftShadow | None:
     """Fit an outer box shadow: along each side it decays as a*(1 - erf((d - s)/(sqrt2 sigma)))/2 (CSS Backgrounds 3: the box
     blurred by a Gaussian of half the blur radius, moved by the offset, grown by the spread)."""
     profiles: list[NDArray[np.float64] | None] = []
     ground = None
     for side, width in zip(around, border.widths):
-        outer = side[width:]
+        outer = _up_to_neighbour(side[width:])
         if len(outer) < 5:
             profiles.append(None)
             continue
@@ -152,6 +164,8 @@ def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -
     if float(np.sqrt(np.mean(fit.fun**2))) > max(1.5, 0.2 * strongest):
         return None
     thrown = max(abs(dx), abs(dy))
+    if spread >= 7.5 * scale and 2 * sigma < 10 * scale:
+        return None  # nearly hard, and as far out as the fit goes: a line or a neighbour's edge
     if abs(dx) >= 11.5 * scale or (thrown > 10 * scale and 2 * sigma < 0.5 * thrown):
         return None  # a fit that ran to its bounds: a far, hard shadow is something else that lies there
     base = float(ground.mean())
