@@ -428,7 +428,8 @@ class App(unittest.TestCase):
     def test_5_a_picture_can_be_dropped_and_pasted(self) -> None:
         import base64
 
-        encoded = base64.b64encode(demo("firnwatch-landing.png")).decode()  # it takes a while, so that it can be cancelled
+        long = demo("firnwatch-landing.png")  # its build takes a while, so that it can be cancelled
+        encoded = base64.b64encode(long).decode()
         script = """([encoded, kind]) => {
           const bytes = Uint8Array.from(atob(encoded), (c) => c.charCodeAt(0));
           const data = new DataTransfer();
