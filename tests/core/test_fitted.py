@@ -9,7 +9,7 @@ import numpy as np
 from neige.core.model import Cutout, Rect, Surface
 from neige.core.reading import read
 from neige.core.reading.type.catalogue import catalogue, draw
-from neige.core.reading.type.decide import oddity, written_sizes
+from neige.core.reading.type.kinds import oddity, written_sizes
 from neige.core.reading.type.lost import find_lost
 from neige.core.reading.type.settle import surprise
 from tests.support import drawn

@@ -15,7 +15,8 @@ from neige.core.reading.colour import from_hex, oklab, to_hex
 from neige.core.reading.text.lines import RawLine, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, shape
-from neige.core.reading.type.decide import Type, find_types
+from neige.core.reading.type.decide import find_types
+from neige.core.reading.type.kinds import Type
 from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match
 from neige.core.reading.type.pieces import Piece, cut_pieces
 

@@ -1,0 +1,264 @@
+"""Pieces put where they belong once the page's types are known: strays, rare types, sizes that are one, icons, single words."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from neige.core.reading.text.lines import RawWord
+from neige.core.reading.type import fit as f
+from neige.core.reading.type.catalogue import catalogue, shape
+from neige.core.reading.type.kinds import (
+    UNLIKE_EACH_OTHER,
+    Type,
+    mean_residual,
+    sample_of,
+    size_near,
+    typical,
+)
+from neige.core.reading.type.match import locate, match
+from neige.core.reading.type.pieces import Piece
+from neige.core.reading.type.settle import settle
+
+WELL = 0.14  # residual up to which a type explains its ink
+DOUBTFUL = 0.12  # residual from which one word is tried in other types
+FOUND = 0.9  # correlation at which a word is found inside ink
+NEAR_SIZE = 0.022  # by which sizes of one family differ that may be meant to be one
+FAIR = 0.035  # residual up to which no other type is tried for a whole piece
+GLUED = 0.14  # em: what stands nearer to a word is part of it
+UNLIKE_TWO = 0.55  # and a pair of letters
+ICON = 0.4  # residual from which a lone sign beside words is an icon
+CODE_SIZES = (
+    0.8,
+    0.85,
+    0.875,
+    0.9,
+    0.9375,
+    1.0,
+)  # of the line's size: code inside a line is usually set smaller
+
+
+def take_strays(types: list[Type], scale: int) -> list[Piece]:
+    """Take pieces out of types that do not draw them: into the one that does best, or, if none does, into the result."""
+    out: list[Piece] = []
+    for kind in list(types):
+        if kind.usual > UNLIKE_EACH_OTHER:
+            continue
+        for p in list(kind.members):
+            if not p.flat:
+                continue
+            own = match(p, kind.row, kind.size, kind.tracking, scale).residual
+            if own <= FAIR:
+                continue
+            tried = [
+                (match(p, t.row, t.size, t.tracking, scale).residual, n)
+                for n, t in enumerate(types)
+                if t is not kind and size_near(p, t)
+            ]
+            best, n = min(tried, default=(1.0, -1))
+            far = max(0.05, 3 * kind.usual)
+            unlike = own > far and (len(p.words) < 3 or typical(p, kind, scale) > far)
+            # two weights of one size in one group: what the other draws three times as well is the other's
+            if (p.letters >= 6 and best < 0.35 * own) or (
+                unlike and best < 0.6 * own and best <= max(0.05, 3 * types[n].usual)
+            ):
+                types[n].members.append(p)
+            elif unlike and own > max(0.1, 4 * kind.usual):
+                out.append(p)
+            else:
+                continue
+            kind.members.remove(p)
+    types[:] = [t for t in types if t.members]
+    return out
+
+
+def absorb_rare(types: list[Type], scale: int) -> None:
+    """Give the pieces of rare types to a commoner one that draws them as well: one word cannot tell close sizes apart."""
+    letters = {id(t): t.letters for t in types}
+    for rare in sorted(types, key=lambda t: letters[id(t)]):
+        for p in list(rare.members):
+            if not p.flat:
+                continue
+            own = match(p, rare.row, rare.size, rare.tracking, scale).residual
+            best: tuple[float, Type] | None = None
+            for t in types:
+                if t is rare or letters[id(t)] < max(2 * letters[id(rare)], 12) or not size_near(p, t):
+                    continue
+                found = match(p, t.row, t.size, t.tracking, scale).residual
+                if (found <= own + 0.006 + 0.25 / max(p.letters, 5) and found <= 3 * t.usual + 0.03) and (
+                    best is None or found < best[0]
+                ):
+                    best = found, t
+            if best is not None:
+                rare.members.remove(p)
+                best[1].members.append(p)
+                letters[id(rare)] -= p.letters
+                letters[id(best[1])] += p.letters
+    types[:] = [t for t in types if t.members]
+
+
+def agree(types: list[Type], scale: int) -> None:
+    """Types of one family whose sizes hardly differ are set at the size of the one with more letters, if that draws them as well:
+    bold and italic words stand in lines of another weight, at the same size."""
+    for t in sorted(types, key=lambda t: t.letters):
+        sample = sample_of(t.members)
+        for u in sorted(types, key=lambda u: -u.letters):
+            near = 0 < abs(t.size / u.size - 1) <= NEAR_SIZE and abs(t.tracking - u.tracking) < 0.02
+            if u is t or not near or u.letters < 1.5 * t.letters or not sample:
+                continue
+            if u.instance.face.family != t.instance.face.family:
+                continue
+            drawn = mean_residual([match(p, t.row, u.size, t.tracking, scale) for p in sample], sample)
+            own = mean_residual([match(p, t.row, t.size, t.tracking, scale) for p in sample], sample)
+            if drawn <= own + 0.01 + 0.3 / max(t.letters, 6):
+                t.size = u.size
+                break
+
+
+def untangle_icons(kind: Type, types: list[Type], scale: int) -> None:
+    """A piece that no type draws may be words with an icon read into them: look for the words inside its ink.
+
+    A lone character that is not found is the icon itself and leaves the text.
+    """
+    common = sorted((t for t in types if t.usual < WELL), key=lambda t: -t.letters)[:6]
+    for p in list(kind.members):
+        if not p.flat:
+            continue
+        misfits = match(p, kind.row, kind.size, kind.tracking, scale).words
+        if float(np.median(misfits)) < 0.3:
+            continue
+        plain = [(typical(p, t, scale), n) for n, t in enumerate(common) if t is not kind and size_near(p, t)]
+        least, at = min(plain, default=(1.0, -1))
+        if least < DOUBTFUL and len(p.words) >= 3:  # nothing is in its way: it was only with the wrong ones
+            kind.members.remove(p)
+            common[at].members.append(p)
+            continue
+        tall = float(p.edges.bottom.max() - p.edges.top.min())
+        best: tuple[float, Type, list[tuple[float, float]], int] | None = None
+        for t in common:
+            if not 0.35 * t.size <= tall <= 1.9 * t.size:
+                continue
+            guess = round(f.baseline_of(p.edges, t.row, t.size))
+            for base in range(guess - 3 * scale, guess + 3 * scale + 1, scale):
+                found = [locate(p, n, t.row, t.size, t.tracking, base) for n in range(len(p.words))]
+                solid = [s for (_, s), w in zip(found, p.words) if len(w.text) > 1 or w.text.isdigit()]
+                score = float(np.mean(solid)) if solid else 0.0
+                if best is None or score > best[0] + 0.004:
+                    best = score, t, found, base
+        if best is None or best[0] < min(FOUND, float(np.sqrt(1 - best[1].usual)) - 0.05):
+            continue
+        _, t, found, base = best
+        words = []
+        for w, (pen, score) in zip(p.words, found):
+            if score < 0.8 and len(w.text) == 1:
+                continue
+            shaped = shape(t.row, w.text, abs(t.tracking) > 0.01)
+            left = pen + t.size * f.extent(t.row, w.text[0], 1)
+            right = (
+                pen
+                + t.size * (shaped.x[-1] + f.extent(t.row, w.text[-1], 2))
+                + t.tracking * (len(w.text) - 1)
+            )
+            top, bottom = f.ink_rows(t.row, w.text)
+            words.append(replace(w, box=(left, base - t.size * top, right, base - t.size * bottom)))
+        if words and not _goes_on(p, words, GLUED * t.size):
+            kind.members.remove(p)
+            t.members.append(p.part(words))
+
+
+def _goes_on(p: Piece, words: Sequence[RawWord], gap: float) -> bool:
+    """Does a piece's ink go on right after the words found in it, or right before them? Then letters were lost, and no icon found."""
+    inked = p.cover.max(axis=0) > 0.3
+    end, start = round(words[-1].box[2]) - p.origin[0], round(words[0].box[0]) - p.origin[0]
+    near = max(2, round(gap))
+    after = p.edges.right.max() - words[-1].box[2] > 2 * gap and inked[end + 1 : end + 1 + near].any()
+    before = (
+        words[0].box[0] - p.edges.left.min() > 2 * gap
+        and inked[max(0, start - 1 - near) : max(0, start - 1)].any()
+    )
+    return bool(after or before)
+
+
+def drop_icons(p: Piece, kind: Type, scale: int) -> None:
+    """Leave out a lone sign at either end that is an icon: its ink is not that sign, and the other words' ink is theirs."""
+    for end in (0, -1):
+        if len(p.words) < 2 or len(p.words[end].text) > 2 or p.words[end].text.isdigit():
+            continue
+        if p.words[end].text == "©" and p.words[1].text[:2] in ("19", "20"):
+            continue
+        misfits = match(p, kind.row, kind.size, kind.tracking, scale).words
+        others = np.delete(misfits, end)
+        if (
+            misfits[end] > (ICON if len(p.words[end].text) == 1 else UNLIKE_TWO)
+            and float(np.median(others)) < 0.25
+        ):
+            p.spell(p.words[1:] if end == 0 else p.words[:-1])
+
+
+def split_words(kind: Type, types: list[Type], families: list[int], scale: int) -> None:
+    """Give words that their line's type does not draw to the type of the page, or of its family, that does."""
+    if kind.usual > 0.2:
+        return
+    for p in list(kind.members):
+        if not p.flat or len(p.words) < 2:
+            continue
+        fits_of = match(p, kind.row, kind.size, kind.tracking, scale).words
+        limit = max(DOUBTFUL, 3 * kind.usual)
+        if not (fits_of > limit).any() or (fits_of > limit).mean() > 0.8:
+            continue
+        settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)  # a lost letter is no other type
+        fits_of = match(p, kind.row, kind.size, kind.tracking, scale).words
+        homes: list[Type | None] = [None] * len(p.words)
+        for n in np.flatnonzero(fits_of > limit).tolist():
+            homes[n] = _home(p.part([p.words[n]]), float(fits_of[n]), kind, types, families, scale)
+        if not any(homes):
+            continue
+        kind.members.remove(p)
+        start = 0
+        for n in range(1, len(homes) + 1):
+            if n == len(homes) or homes[n] is not homes[start]:
+                (homes[start] or kind).members.append(p.part(p.words[start:n]))
+                start = n
+
+
+def _home(
+    p: Piece, misfit: float, kind: Type, types: list[Type], families: list[int], scale: int
+) -> Type | None:
+    """The type that draws one word far better than the line's own does, or None."""
+    best: tuple[float, Type] | None = None
+    bound = min(0.5 * misfit, max(0.1, 2.5 * kind.usual))
+    for t in types:
+        if t is not kind and size_near(p, t) and t.usual < 0.2:
+            found = match(p, t.row, t.size, t.tracking, scale).residual
+            if found < bound and (best is None or found < best[0]):
+                best = found, t
+    if best is not None:
+        return best[1]
+    cat = catalogue()
+    face = kind.instance.face
+    for i in cat.instances:
+        mono = i.face.category == "monospace" and i.weight == 400 and not i.face.italic
+        kin = (
+            i.face.family == face.family
+            and (i.face.italic or i.weight in (400, 600, 700))
+            and i.row != kind.row
+        )
+        mono = mono and (
+            int(cat.family_of[i.row]) in families or i.face.family in ("Liberation Mono", "DejaVu Sans Mono")
+        )
+        if not (kin or mono) or len(p.words[0].text) < 3:
+            continue
+        for share in CODE_SIZES if mono else (1.0,):
+            t = Type(i.row, kind.size * share, 0.0, 1.0)
+            if not size_near(p, t):
+                continue
+            found = match(p, t.row, t.size, 0.0, scale).residual
+            if found < bound and (best is None or found < best[0] - 0.004):
+                t.usual = found
+                best = found, t
+    if best is None:
+        return None
+    types.append(best[1])
+    return best[1]
