@@ -19,15 +19,7 @@ from neige.core.outline.names import give_names
 from neige.core.outline.paragraphs import BULLET, paragraphs, tight
 from neige.core.outline.pins import Corrections
 from neige.core.outline.roles import give_roles
-from neige.core.outline.tables import (
-    cell_lattices,
-    column_edges,
-    columns_agree,
-    head_strip,
-    is_list,
-    ruled_rows,
-    table_node,
-)
+from neige.core.outline.tables import take_tables
 from neige.core.outline.tidy import take_back, tidy, true_up
 from neige.core.outline.words import body_style, heading_styles, node_text, words_of
 from neige.core.reading.colour import contrast
@@ -38,7 +30,6 @@ FULL = 0.985  # of the page's width: a band
 COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
 BAR = 120.0  # px from the page's top above which its bar ends
 SECOND_BAR = 4  # entries that a bar under the first has at least
-CHIP = 40.0  # px: what is no higher may stand in a table's row
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most
 SIDE_COLUMN = 480.0  # px that a column at the page's side is high at least
@@ -152,7 +143,7 @@ def _build(
     children = inside[id(node)]
     for child in children:
         _build(child, inside, marks, leaves, reading)
-    items = _tables(children, marks.get(id(node), []), leaves.get(id(node), []), reading)
+    items = take_tables(children, marks.get(id(node), []), leaves.get(id(node), []), reading)
     small = [n.rect for n in (*items[0], *items[2]) if n.surface is not None or n.kind == "image"]
     texts = paragraphs(reading, items[1], small)
     content = [*(_framed_photo(n, reading) for n in items[0]), *texts, *items[2]]
@@ -244,189 +235,6 @@ def _framed_photo(n: Node, reading: Reading) -> Node:
     photo.rect, photo.surface = box, n.surface
     photo.padding = (max(0.0, margins[0]), max(0.0, margins[1]), max(0.0, margins[2]), max(0.0, margins[3]))
     return photo
-
-
-def _tables(
-    children: list[Node], lines: list[int], leaves: list[Node], reading: Reading
-) -> tuple[list[Node], list[int], list[Node]]:
-    """Take tables out of a holder's content: (holders left and tables, lines left, leaves left)."""
-    plain = [c for c in children if c.surface and c.surface.picture < 0]
-    by_surface = {id(c.surface): c for c in plain}
-    tables: list[Node] = []
-    used: set[int] = set()
-    for lattice in cell_lattices([c.surface for c in plain if c.surface]):
-        cells: list[list[tuple[Rect, list[Node]]]] = []
-        for row in lattice:
-            out = []
-            for s in row:
-                cell = by_surface[id(s)]
-                used.add(id(cell))
-                content = cell.children
-                out.append((s.rect, content))
-            cells.append(out)
-        rect = union(s.rect for row in lattice for s in row)
-        head = _heads(cells, reading)
-        table = table_node(rect, cells, None, head)
-        for tr, row in zip(table.children, lattice):
-            for td, s in zip(tr.children, row):
-                td.surface = s
-                if by_surface[id(s)].kind == "row" and len(td.children) > 1:
-                    td.children = [Node("row", union(c.rect for c in td.children), children=td.children)]
-        tables.append(table)
-    children = [c for c in children if id(c) not in used]
-    children = _row_piles(children, tables, reading)
-    boxes = [reading.lines[i].box for i in lines] + [
-        n.rect for n in (*leaves, *children) if n.kind in ("image", "block") and n.rect.h <= CHIP
-    ]
-    rules = [n for n in leaves if n.kind == "rule"]
-    for rect, rows in ruled_rows(reading, [r.rect for r in rules], boxes):
-        if any(c.surface and c.rect.meet(rect) > 0 and not c.rect.inside(rect) for c in children):
-            continue
-        starts = column_edges(rows, boxes)
-        strip = head_strip(rect, rows, starts, children)
-        if strip is not None:
-            rows[0] = edges(rows[0].x, strip.rect.bottom, rows[0].right, rows[0].bottom)
-            rect = edges(rect.x, strip.rect.y, rect.right, rect.bottom)
-        taken = [i for i in lines if any(reading.lines[i].box.inside(r, 0.7) for r in rows)]
-        kept = [
-            n for n in (*children, *leaves) if n.kind != "rule" and any(n.rect.inside(r, 0.7) for r in rows)
-        ]
-        ends = [*starts[1:], rect.right]
-        left = [rect.x, *starts[1:]]
-        cells = []
-        for r in rows:
-            cells_of_row: list[tuple[Rect, list[Node]]] = []
-            for a, b in zip(left, ends):
-                box = edges(a, r.y, b, r.bottom)
-                texts = paragraphs(
-                    reading,
-                    [
-                        i
-                        for i in taken
-                        if reading.lines[i].box.cy > r.y
-                        and reading.lines[i].box.cy < r.bottom
-                        and a - 2 <= reading.lines[i].box.x < b - 2
-                    ],
-                )
-                others = [n for n in kept if n.rect.inside(r, 0.7) and a - 2 <= n.rect.x < b - 2]
-                content = [*texts, *others]
-                cells_of_row.append((box, [compose(content, lambda n: tight(n, reading))] if content else []))
-            cells.append(cells_of_row)
-        if strip is None and is_list(cells, _heads(cells, reading)):
-            continue
-        if strip is not None:
-            texts = [t for t in strip.walk() if t.kind in ("text", "image")]
-            titles = [
-                (
-                    edges(a, strip.rect.y, b, strip.rect.bottom),
-                    [t for t in texts if a - 2 <= t.rect.x < b - 2],
-                )
-                for a, b in zip(left, ends)
-            ]
-            cells.insert(0, titles)
-            children = [c for c in children if c is not strip]
-        table = table_node(rect, cells, None, strip is not None or _heads(cells, reading))
-        if strip is not None and (paint := strip.surface) is not None:
-            sides = (paint.border[0], 0.0, paint.border[2], 0.0)
-            for td in table.children[0].children:
-                td.surface = replace(paint, rect=td.rect, border=sides, radius=0.0, corners=None, shadow=None)
-        between = [
-            r
-            for r in rules
-            if r.rect.y >= rect.y - 2 and r.rect.bottom <= rect.bottom + 2 and abs(r.rect.x - rect.x) < 4
-        ]
-        if between:
-            table.attributes["rule"] = between[0].surface.fill.colour if between[0].surface else ""
-        tables.append(table)
-        lines = [i for i in lines if i not in taken]
-        leaves = [n for n in leaves if n not in between and n not in kept]
-        children = [c for c in children if c not in kept]
-    return [*children, *tables], lines, leaves
-
-
-def _row_piles(children: list[Node], tables: list[Node], reading: Reading) -> list[Node]:
-    """Surfaces piled up like rows, whose texts line up in columns, are a table's rows; the children that are left."""
-    by_edges: dict[tuple[int, int], list[Node]] = {}
-    for c in children:
-        if c.surface and c.surface.picture < 0 and c.children and c.rect.h < 130:
-            by_edges.setdefault((round(c.rect.x), round(c.rect.right)), []).append(c)
-    out = list(children)
-    for members in by_edges.values():
-        members.sort(key=lambda c: c.rect.y)
-        pile: list[Node] = []
-        piles: list[list[Node]] = []
-        for c in members:
-            if pile and abs(c.rect.y - pile[-1].rect.bottom) <= 2.5 and abs(c.rect.h - pile[-1].rect.h) <= 14:
-                pile.append(c)
-            else:
-                pile = [c]
-                piles.append(pile)
-        for pile in piles:
-            rows = [c.rect for c in pile]
-            parts = [
-                [
-                    k
-                    for k in c.walk()
-                    if (k.kind in ("text", "image", "field") and not _inside_part(k, c)) or _is_part(k, c)
-                ]
-                for c in pile
-            ]
-            boxes = [k.rect for p in parts for k in p]
-            if len(pile) < 3 or not columns_agree(rows, boxes):
-                continue
-            starts = column_edges(rows, boxes)
-            left, ends = [rows[0].x, *starts[1:]], [*starts[1:], rows[0].right]
-            cells: list[list[tuple[Rect, list[Node]]]] = []
-            for row, content in zip(rows, parts):
-                line = []
-                for a, b in zip(left, ends):
-                    mine = [k for k in content if a - 2 <= k.rect.x < b - 2]
-                    line.append(
-                        (
-                            edges(a, row.y, b, row.bottom),
-                            [compose(mine, lambda n: tight(n, reading))] if mine else [],
-                        )
-                    )
-                cells.append(line)
-            table = table_node(union(rows), cells, None, _heads(cells, reading))
-            for tr, c in zip(table.children, pile):
-                for td in tr.children:
-                    if c.surface:
-                        td.surface = replace(
-                            c.surface,
-                            rect=td.rect,
-                            border=(c.surface.border[0], 0.0, c.surface.border[2], 0.0),
-                            radius=0.0,
-                            shadow=None,
-                        )
-            tables.append(table)
-            out = [c for c in out if c not in pile]
-    return out
-
-
-def _is_part(k: Node, row: Node) -> bool:
-    """A control or badge inside a row: it goes into its cell whole."""
-    return k is not row and k.surface is not None and k.tag in ("a", "span", "button", "input")
-
-
-def _inside_part(k: Node, row: Node) -> bool:
-    return any(p is not k and _is_part(p, row) and any(c is k for c in p.walk()) for p in row.walk())
-
-
-def _heads(cells: list[list[tuple[Rect, list[Node]]]], reading: Reading) -> bool:
-    """True if the first row's texts are set otherwise than the second's (heavier, in capitals, or in another ink)."""
-
-    def styles(row: list[tuple[Rect, list[Node]]]) -> set[int]:
-        return {n.style for _, content in row for c in content for n in c.walk() if n.kind == "text"}
-
-    first, second = styles(cells[0]), styles(cells[1])
-    corner = not cells[0][0][1] and bool(cells[1][0][1]) and all(content for _, content in cells[0][1:])
-    if corner and len(cells[0]) >= 3:
-        return True  # nothing in the corner, names along the top and down the side
-    if not first or first & second:
-        return False
-    heavy = max(reading.styles[s].weight for s in first) >= 600
-    return heavy or all(reading.styles[s].uppercase for s in first)
 
 
 def _join_bullets(content: list[Node], reading: Reading) -> list[Node]:

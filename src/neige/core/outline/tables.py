@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 
 from neige.core.model import Node, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
+from neige.core.outline.cuts import compose
+from neige.core.outline.paragraphs import paragraphs, tight
 
 MIN_ROWS = 3
 MIN_COLUMNS = 2
 STRIP = 72.0  # px: a table's head is no higher
 STRIP_OFF = 6.0  # px between it and where the first row was taken to begin
+CHIP = 40.0  # px: what is no higher may stand in a table's row
 TOUCH = 2.5  # px between neighbouring cells
 
 
@@ -177,3 +181,186 @@ def table_node(
             tr.children.append(td)
         table.children.append(tr)
     return table
+
+
+def take_tables(
+    children: list[Node], lines: list[int], leaves: list[Node], reading: Reading
+) -> tuple[list[Node], list[int], list[Node]]:
+    """Take tables out of a holder's content: (holders left and tables, lines left, leaves left)."""
+    plain = [c for c in children if c.surface and c.surface.picture < 0]
+    by_surface = {id(c.surface): c for c in plain}
+    tables: list[Node] = []
+    used: set[int] = set()
+    for lattice in cell_lattices([c.surface for c in plain if c.surface]):
+        cells: list[list[tuple[Rect, list[Node]]]] = []
+        for row in lattice:
+            out = []
+            for s in row:
+                cell = by_surface[id(s)]
+                used.add(id(cell))
+                content = cell.children
+                out.append((s.rect, content))
+            cells.append(out)
+        rect = union(s.rect for row in lattice for s in row)
+        head = _heads(cells, reading)
+        table = table_node(rect, cells, None, head)
+        for tr, row in zip(table.children, lattice):
+            for td, s in zip(tr.children, row):
+                td.surface = s
+                if by_surface[id(s)].kind == "row" and len(td.children) > 1:
+                    td.children = [Node("row", union(c.rect for c in td.children), children=td.children)]
+        tables.append(table)
+    children = [c for c in children if id(c) not in used]
+    children = _row_piles(children, tables, reading)
+    boxes = [reading.lines[i].box for i in lines] + [
+        n.rect for n in (*leaves, *children) if n.kind in ("image", "block") and n.rect.h <= CHIP
+    ]
+    rules = [n for n in leaves if n.kind == "rule"]
+    for rect, rows in ruled_rows(reading, [r.rect for r in rules], boxes):
+        if any(c.surface and c.rect.meet(rect) > 0 and not c.rect.inside(rect) for c in children):
+            continue
+        starts = column_edges(rows, boxes)
+        strip = head_strip(rect, rows, starts, children)
+        if strip is not None:
+            rows[0] = edges(rows[0].x, strip.rect.bottom, rows[0].right, rows[0].bottom)
+            rect = edges(rect.x, strip.rect.y, rect.right, rect.bottom)
+        taken = [i for i in lines if any(reading.lines[i].box.inside(r, 0.7) for r in rows)]
+        kept = [
+            n for n in (*children, *leaves) if n.kind != "rule" and any(n.rect.inside(r, 0.7) for r in rows)
+        ]
+        ends = [*starts[1:], rect.right]
+        left = [rect.x, *starts[1:]]
+        cells = []
+        for r in rows:
+            cells_of_row: list[tuple[Rect, list[Node]]] = []
+            for a, b in zip(left, ends):
+                box = edges(a, r.y, b, r.bottom)
+                texts = paragraphs(
+                    reading,
+                    [
+                        i
+                        for i in taken
+                        if reading.lines[i].box.cy > r.y
+                        and reading.lines[i].box.cy < r.bottom
+                        and a - 2 <= reading.lines[i].box.x < b - 2
+                    ],
+                )
+                others = [n for n in kept if n.rect.inside(r, 0.7) and a - 2 <= n.rect.x < b - 2]
+                content = [*texts, *others]
+                cells_of_row.append((box, [compose(content, lambda n: tight(n, reading))] if content else []))
+            cells.append(cells_of_row)
+        if strip is None and is_list(cells, _heads(cells, reading)):
+            continue
+        if strip is not None:
+            texts = [t for t in strip.walk() if t.kind in ("text", "image")]
+            titles = [
+                (
+                    edges(a, strip.rect.y, b, strip.rect.bottom),
+                    [t for t in texts if a - 2 <= t.rect.x < b - 2],
+                )
+                for a, b in zip(left, ends)
+            ]
+            cells.insert(0, titles)
+            children = [c for c in children if c is not strip]
+        table = table_node(rect, cells, None, strip is not None or _heads(cells, reading))
+        if strip is not None and (paint := strip.surface) is not None:
+            sides = (paint.border[0], 0.0, paint.border[2], 0.0)
+            for td in table.children[0].children:
+                td.surface = replace(paint, rect=td.rect, border=sides, radius=0.0, corners=None, shadow=None)
+        between = [
+            r
+            for r in rules
+            if r.rect.y >= rect.y - 2 and r.rect.bottom <= rect.bottom + 2 and abs(r.rect.x - rect.x) < 4
+        ]
+        if between:
+            table.attributes["rule"] = between[0].surface.fill.colour if between[0].surface else ""
+        tables.append(table)
+        lines = [i for i in lines if i not in taken]
+        leaves = [n for n in leaves if n not in between and n not in kept]
+        children = [c for c in children if c not in kept]
+    return [*children, *tables], lines, leaves
+
+
+def _row_piles(children: list[Node], tables: list[Node], reading: Reading) -> list[Node]:
+    """Surfaces piled up like rows, whose texts line up in columns, are a table's rows; the children that are left."""
+    by_edges: dict[tuple[int, int], list[Node]] = {}
+    for c in children:
+        if c.surface and c.surface.picture < 0 and c.children and c.rect.h < 130:
+            by_edges.setdefault((round(c.rect.x), round(c.rect.right)), []).append(c)
+    out = list(children)
+    for members in by_edges.values():
+        members.sort(key=lambda c: c.rect.y)
+        pile: list[Node] = []
+        piles: list[list[Node]] = []
+        for c in members:
+            if pile and abs(c.rect.y - pile[-1].rect.bottom) <= 2.5 and abs(c.rect.h - pile[-1].rect.h) <= 14:
+                pile.append(c)
+            else:
+                pile = [c]
+                piles.append(pile)
+        for pile in piles:
+            rows = [c.rect for c in pile]
+            parts = [
+                [
+                    k
+                    for k in c.walk()
+                    if (k.kind in ("text", "image", "field") and not _inside_part(k, c)) or _is_part(k, c)
+                ]
+                for c in pile
+            ]
+            boxes = [k.rect for p in parts for k in p]
+            if len(pile) < 3 or not columns_agree(rows, boxes):
+                continue
+            starts = column_edges(rows, boxes)
+            left, ends = [rows[0].x, *starts[1:]], [*starts[1:], rows[0].right]
+            cells: list[list[tuple[Rect, list[Node]]]] = []
+            for row, content in zip(rows, parts):
+                line = []
+                for a, b in zip(left, ends):
+                    mine = [k for k in content if a - 2 <= k.rect.x < b - 2]
+                    line.append(
+                        (
+                            edges(a, row.y, b, row.bottom),
+                            [compose(mine, lambda n: tight(n, reading))] if mine else [],
+                        )
+                    )
+                cells.append(line)
+            table = table_node(union(rows), cells, None, _heads(cells, reading))
+            for tr, c in zip(table.children, pile):
+                for td in tr.children:
+                    if c.surface:
+                        td.surface = replace(
+                            c.surface,
+                            rect=td.rect,
+                            border=(c.surface.border[0], 0.0, c.surface.border[2], 0.0),
+                            radius=0.0,
+                            shadow=None,
+                        )
+            tables.append(table)
+            out = [c for c in out if c not in pile]
+    return out
+
+
+def _is_part(k: Node, row: Node) -> bool:
+    """A control or badge inside a row: it goes into its cell whole."""
+    return k is not row and k.surface is not None and k.tag in ("a", "span", "button", "input")
+
+
+def _inside_part(k: Node, row: Node) -> bool:
+    return any(p is not k and _is_part(p, row) and any(c is k for c in p.walk()) for p in row.walk())
+
+
+def _heads(cells: list[list[tuple[Rect, list[Node]]]], reading: Reading) -> bool:
+    """True if the first row's texts are set otherwise than the second's (heavier, in capitals, or in another ink)."""
+
+    def styles(row: list[tuple[Rect, list[Node]]]) -> set[int]:
+        return {n.style for _, content in row for c in content for n in c.walk() if n.kind == "text"}
+
+    first, second = styles(cells[0]), styles(cells[1])
+    corner = not cells[0][0][1] and bool(cells[1][0][1]) and all(content for _, content in cells[0][1:])
+    if corner and len(cells[0]) >= 3:
+        return True  # nothing in the corner, names along the top and down the side
+    if not first or first & second:
+        return False
+    heavy = max(reading.styles[s].weight for s in first) >= 600
+    return heavy or all(reading.styles[s].uppercase for s in first)
