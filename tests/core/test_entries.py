@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 import unittest
+from dataclasses import replace
 
 from neige.core.model import Cutout, Fill, Node, Rect, Rule, Surface
 from neige.core.outline import arrange
 from tests.core.test_menus import prose, tags, words
-from tests.core.test_outline import html, line, reading
+from tests.core.test_outline import html, line, reading, style
 
 GREY = "#d5dde4"
 
@@ -156,10 +157,6 @@ class Links(unittest.TestCase):
         self.assertEqual([words(n) for n in tags(r, "a")], ["Notes", "Readings", "Stations"])
 
     def test_figures_in_green_or_red_lead_nowhere(self) -> None:
-        from dataclasses import replace
-
-        from tests.core.test_outline import style
-
         r = reading(
             [line("Depth today", 400, 100, 1), line("+12 cm this week", 400, 220, 3), *prose(320, 8, 400)]
         )

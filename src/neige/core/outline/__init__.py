@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-import re
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -21,13 +20,12 @@ from neige.core.outline.pins import Corrections
 from neige.core.outline.roles import give_roles
 from neige.core.outline.tables import take_tables
 from neige.core.outline.tidy import take_back, tidy, true_up
-from neige.core.outline.words import body_style, heading_styles, node_text, words_of
+from neige.core.outline.words import COPYRIGHT, body_style, heading_styles, node_text, words_of
 from neige.core.reading.colour import contrast
 
 __all__ = ["arrange", "check", "take_back", "tidy", "true_up"]
 
 FULL = 0.985  # of the page's width: a band
-COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
 BAR = 120.0  # px from the page's top above which its bar ends
 SECOND_BAR = 4  # entries that a bar under the first has at least
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it

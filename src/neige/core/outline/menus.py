@@ -6,7 +6,6 @@ All of it changes tags and moves space from gaps into paddings; nothing is moved
 from __future__ import annotations
 
 import itertools
-import re
 from collections.abc import Callable
 from dataclasses import replace
 
@@ -33,14 +32,8 @@ TARGET_SIZE = 32.0  # px
 SIDE_ROOM = 7.0  # px of padding that a link in a row gets at most, left and right
 NEAR_WEIGHT = 200  # by which entries of one menu may have been read too light or heavy
 NEAR_INK = 0.12  # in OKLab likewise
-LOW = 0.55  # of the page's height below which its foot begins
-FOOT = 0.35  # of the page's height that its foot has at most
 RUN_ON = 5.0  # px between lines of one paragraph in a narrow column
 CHEVRON = (5.0, 14.0)  # px wide
-FOOT_GAP = 24.0  # px above a foot that has no box of its own
-FOOT_WORDS = 90  # a foot without a box of its own says no more
-FOOT_PICTURE = 48.0  # px: a higher picture is none of a foot's
-COPYRIGHT = re.compile(r"©|\(c\) |copyright|all rights reserved", re.I)
 ARROW = 22.0  # px: the largest arrow or counter at an entry's end
 LEVEL = 6.0  # px by which the middles of what belongs together may differ
 NARROW_SIDE = 130.0  # px: in a wider column icons stand before their words
@@ -211,90 +204,6 @@ def open_menus(root: Node, reading: Reading) -> None:
                 c.tag = "button"
                 c.attributes["opens"] = "1"
                 c.reasons.append("its words end in a chevron")
-
-
-def find_foot(root: Node, reading: Reading) -> None:
-    """Without a band of its own the page's foot is the largest low box round its copyright line that stands at the end, or
-    what stands at the end of the page around that line, below the widest gap."""
-    if any(n.tag == "footer" for n in root.walk()):
-        return
-    height = root.rect.h
-
-    def path(n: Node) -> list[Node]:
-        """The way down to the last text that is a copyright line."""
-        for c in reversed(n.children):
-            if c.kind == "text" and COPYRIGHT.search(" ".join(words_of(c))):
-                return [n, c]
-            below = path(c)
-            if below:
-                return [n, *below]
-        return []
-
-    for n in path(root)[1:]:
-        low = n.rect.y > LOW * height and n.rect.h < FOOT * height
-        if (
-            low
-            and n.tag in ("div", "section", "p")
-            and not any(d.tag in ("h1", "main", "table") for d in n.walk())
-        ):
-            if n.kind == "text":
-                break
-            n.tag = "footer"
-            n.reasons.append("the box of the copyright line at the page's end")
-            return
-    _part_foot(root, path(root), reading)
-
-
-def _part_foot(root: Node, way: list[Node], reading: Reading) -> None:
-    """Part the last small texts of the page's middle, the copyright line among them, from what is above the gap over them."""
-    main = root.children[-1] if root.children else None
-    if (
-        main is None
-        or main.tag != "main"
-        or main.kind != "block"
-        or main not in way
-        or main.surface is not None
-    ):
-        return
-    kids = main.children
-    at = next((i for i, c in enumerate(kids) if c in way), 0)
-    base = reading.styles[body_style(reading)].size
-
-    def small(c: Node) -> bool:
-        return c.kind != "table" and not any(
-            d.kind in ("field", "table")
-            or d.surface is not None
-            or (d.kind == "image" and d.rect.h > FOOT_PICTURE)
-            or (d.kind == "text" and reading.styles[d.style].size > 1.2 * base)
-            for d in c.walk()
-        )
-
-    first = at
-    while first > 1 and kids[first].gap < FOOT_GAP and small(kids[first - 1]):
-        first -= 1
-    part = kids[first:]
-    if (
-        not first
-        or kids[first].gap < FOOT_GAP
-        or not all(map(small, part))
-        or sum(len(words_of(c)) for c in part) > FOOT_WORDS
-    ):
-        return
-    box = union(c.rect for c in part)
-    if box.y < LOW * root.rect.h or box.h > FOOT * root.rect.h:
-        return
-    x, w = main.rect.x, main.rect.w
-    foot = Node(
-        "block", Rect(x, box.y, w, main.rect.bottom - box.y), tag="footer", children=part, width="fill", gap=part[0].gap,
-        padding=(0.0, main.padding[1], main.padding[2], main.padding[3]),
-        attributes={k: v for k, v in main.attributes.items() if k in ("band", "container")},
-        reasons=["small texts around the copyright line at the page's end"],
-    )  # fmt: skip
-    part[0].gap = 0.0
-    main.children = kids[:first]
-    main.rect = Rect(x, main.rect.y, w, kids[first - 1].rect.bottom - main.rect.y)
-    main.padding = (*main.padding[:2], 0.0, main.padding[3])
-    root.children.append(foot)
 
 
 def wrap_searches(root: Node) -> None:

@@ -9,12 +9,12 @@ from collections.abc import Callable
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
 from neige.core.outline.entries import border_entries
+from neige.core.outline.foot import find_foot
 from neige.core.outline.forms import find_forms, name_fields, name_rows_of_fields
 from neige.core.outline.icons import link_icons
 from neige.core.outline.links import link_fellows, link_pages, link_pictures, link_texts
 from neige.core.outline.menus import (
     as_menu,
-    find_foot,
     find_menus,
     give_room,
     open_menus,
