@@ -25,6 +25,7 @@ from neige.core.reading.colour import contrast
 
 __all__ = ["arrange", "check", "take_back", "tidy", "true_up"]
 
+LINE = 3.0  # px: a thicker one is a band
 FULL = 0.985  # of the page's width: a band
 BAR = 120.0  # px from the page's top above which its bar ends
 SECOND_BAR = 4  # entries that a bar under the first has at least
@@ -287,6 +288,18 @@ def _bands(root: Node, reading: Reading) -> None:
         full = n.surface is not None and n.rect.w >= FULL * width
         if full:
             close(n.rect.y)
+            if (
+                n.kind == "rule"
+                and n.surface
+                and n.rect.h <= LINE
+                and len(bands) == 1
+                and bands[0].rect.h < BAR
+            ):
+                bar = bands[0]  # the line under the page's bar is its border
+                bar.rect = edges(0, bar.rect.y, width, n.rect.bottom)
+                side = (0.0, 0.0, n.rect.h, 0.0)
+                bar.surface = Surface(bar.rect, Fill(""), border=side, border_colour=n.surface.fill.colour)
+                continue
             n.attributes["band"] = "1"
             bands.append(n)
             continue

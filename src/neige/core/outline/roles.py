@@ -23,7 +23,7 @@ from neige.core.outline.menus import (
     wrap_searches,
 )
 from neige.core.outline.quotes import border_bars
-from neige.core.outline.words import body_style, heading_styles, node_text, texts_in
+from neige.core.outline.words import COPYRIGHT, body_style, heading_styles, node_text, texts_in
 
 MOSTLY = 0.72  # of the page's middle that is no section but the middle itself
 BAR = 130.0  # px: the page's bar is no higher
@@ -238,13 +238,15 @@ def _is_foot(band: Node, root: Node, reading: Reading) -> bool:
     texts = texts_in(band)
     if any(n.kind == "table" for n in band.walk()):
         return False
-    if not texts or (band.rect.bottom < root.rect.h - 60 and band.rect.y < 0.6 * root.rect.h):
+    words = node_text(band)
+    marked = bool(re.search(r"©|\(c\)|copyright|all rights|privacy|terms", words, re.I))
+    high_up = band.rect.bottom < root.rect.h - 60 and band.rect.y < 0.6 * root.rect.h
+    if not texts or (high_up and not COPYRIGHT.search(words)):
         return False
     base = reading.styles[body_style(reading)].size
     small = all(reading.styles[t.style].size <= 1.35 * base for t in texts)
-    words = node_text(band)
-    marked = bool(re.search(r"©|\(c\)|copyright|all rights|privacy|terms", words, re.I))
-    return (marked and band.rect.h < 0.45 * root.rect.h) or (
+    high = band.rect.h if band.surface or not band.children else union(c.rect for c in band.children).h
+    return (marked and high < 0.45 * root.rect.h) or (
         small
         and band.rect.h < 260
         and band.rect.y > 0.55 * root.rect.h
