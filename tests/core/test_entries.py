@@ -188,6 +188,25 @@ class Heads(unittest.TestCase):
         )
         self.assertEqual(heads[0].rect.y, 0)
 
+    def test_the_line_under_the_bar_is_its_border_and_a_copyright_line_ends_a_short_page(self) -> None:
+        bar = [line("Firnwatch", 40, 40)]
+        bar += [line(t, 1040 + 120 * i, 40) for i, t in enumerate(("Stations", "Bulletin", "Method"))]
+        rule = Rule(Rect(0, 66, 1440, 1), GREY)
+        r = reading(
+            [
+                *bar,
+                line("Report a reading", 310, 140, 1),
+                *prose(200, 4, 310),
+                line("© 2026 Firnwatch", 640, 400, 3),
+            ],
+            (),
+            [rule],
+        )
+        head, foot = tags(r, "header"), tags(r, "footer")
+        self.assertEqual(head[0].surface.border if head[0].surface else (), (0, 0, 1, 0))
+        self.assertEqual([words(n) for n in foot], ["© 2026 Firnwatch"])
+        self.assertNotIn("<hr", html(r))
+
     def test_a_column_of_icons_at_the_side_is_navigation(self) -> None:
         rail = fill("#22303a", 0, 0, 72, 900)
         icons = [Cutout(Rect(26, 30 + 60 * i, 20, 20), "icon") for i in range(4)]
