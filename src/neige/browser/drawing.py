@@ -33,11 +33,11 @@ Serve = Callable[[str], tuple[bytes, str] | None]
 def draw_page(
     page: Page, width: float, *, scale: int = 1, pixels: bool = True, browser: Browser | None = None
 ) -> Drawing:
-    """Draw a written page at `width` CSS px, its letters fitted to px where those of its picture are (at 1x only).
+    """Draw a written page at `width` CSS px, its letters fitted to px where those of its picture are.
 
     Without `pixels` it is only laid out and measured (about a tenth of the time)."""
     content = {a.path: a.content for a in page_files(page)}
-    browser = browser or shared_browser(pixels and page.fitted and scale == 1)
+    browser = browser or shared_browser(pixels and page.fitted)
     return _draw_files(content, width, scale, page.paths, pixels, browser)
 
 

@@ -191,8 +191,7 @@ def _close_ups(path: Path | None, pins: list[Pin]) -> dict[str, bytes]:
 def _prove(a: argparse.Namespace) -> int:
     picture = open_picture(a.picture.read_bytes(), a.picture.name, width=a.width, scale=a.scale, trim=a.trim)
     reading = read(picture)
-    fitted = picture.scale == 1 and any(s.fitted for s in reading.styles)
-    drawing = draw_site(a.page, picture.width, fitted=fitted)
+    drawing = draw_site(a.page, picture.width, fitted=reading.fitted)
     proof = prove(reading, picture, drawing)
     if a.json:
         print(json.dumps(to_json(proof), indent=1, ensure_ascii=False))

@@ -162,7 +162,7 @@ def prove_page(
     if known is None:
         scanned = scanned or scan(picture, progress=progress)
         known = read(picture, pins=pins, scanned=scanned, close_ups=close_ups, progress=progress)
-    drawing = draw(picture.width, picture.scale == 1 and any(s.fitted for s in known.styles))
+    drawing = draw(picture.width, known.fitted)
     proof = without_accepted(prove(known, picture, drawing), pins)
     progress("prove", f"{proof.words_found} of {proof.words_seen} words, {proof.position_px:.1f} px off")
     return picture, known, drawing, proof, scanned

@@ -102,7 +102,7 @@ class RotatedLine:
 
 @dataclass(frozen=True, slots=True)
 class Fill:
-    """A flat colour, or a gradient with `stops` as (offset 0..1, colour): linear at `angle` (CSS degrees), or radial round a
+    """A flat colour ("" where nothing is painted), or a gradient with `stops` as (offset 0..1, colour): linear at `angle` (CSS degrees), or radial round a
     `centre` with `radii`, both as shares of the box's width and height."""
 
     colour: str
@@ -256,3 +256,8 @@ class Reading:
     spacing: SpacingScale = SpacingScale(4.0, (), (), 0.0)
     contrasts: tuple[Contrast, ...] = ()
     version: int = field(default=VERSION)
+
+    @property
+    def fitted(self) -> bool:
+        """Were letters fitted to whole px where the picture was drawn? Only at 1x are they ever."""
+        return self.scale == 1 and any(s.fitted for s in self.styles)

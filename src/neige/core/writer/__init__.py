@@ -57,9 +57,8 @@ def write(
     faces = _faces(reading)
     css = _css(builder, reading, faces, used)
     assets = [*builder.assets, *font_assets(faces, _texts(reading) if subset else None)]
-    fitted = any(s.fitted for s in reading.styles)
     files = tuple(sorted(assets, key=lambda a: a.path))
-    return Page(html, css, files, paths_of(body), written, fitted=fitted)
+    return Page(html, css, files, paths_of(body), written, fitted=reading.fitted)
 
 
 def cut_fonts(reading: Reading) -> None:
