@@ -8,6 +8,7 @@ from dataclasses import replace
 
 from neige.core.model import Fill, Node, Outline, Pin, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
+from neige.core.outline.borders import bare_fills
 from neige.core.outline.check import check
 from neige.core.outline.containers import contain
 from neige.core.outline.controls import find_controls
@@ -50,6 +51,7 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     lay_out(root, reading, 0.0, reading.width)
     said.share(root)
     title = give_roles(root, reading)
+    bare_fills(root, reading.background.colour)
     contain(root)
     said.set_roles(root)
     give_names(root, reading)

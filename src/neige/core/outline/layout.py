@@ -376,7 +376,13 @@ def _middle_columns(kids: list[Node]) -> list[float] | None:
 
 
 def _solid(c: Node) -> bool:
-    return bool(c.surface) or c.kind in ("image", "field", "table", "rule")
+    """Whether its edges are to be seen: paint has them, and so has a stack with paint from its one side to the other."""
+    if c.surface or c.kind in ("image", "field", "table", "rule"):
+        return True
+    return c.kind == "block" and any(
+        _solid(k) and abs(k.rect.x - c.rect.x) <= 1 and abs(k.rect.right - c.rect.right) <= 1
+        for k in c.children
+    )
 
 
 def _fixed(c: Node, track: float) -> bool:

@@ -29,6 +29,7 @@ SECTIONS_TOP, SECTIONS_HIGH = 320.0, 140.0  # px
 ITEM_WORDS = 4
 TARGET_HIGH = 56.0  # px: the box of an entry is no higher
 TARGET_SIZE = 32.0  # px
+MOST_REACH = 14.0  # px that a link reaches up and down at most
 SIDE_ROOM = 7.0  # px of padding that a link in a row gets at most, left and right
 NEAR_WEIGHT = 200  # by which entries of one menu may have been read too light or heavy
 NEAR_INK = 0.12  # in OKLab likewise
@@ -39,8 +40,10 @@ LEVEL = 6.0  # px by which the middles of what belongs together may differ
 NARROW_SIDE = 130.0  # px: in a wider column icons stand before their words
 PAIRED = 32.0  # px: the largest icon above its words, and the farthest
 TARGET = 14.0  # px of padding that a stacked entry gets at most, above and below
+NEAR = 1.5  # px by which entries of one menu may begin elsewhere
 EVEN = 2.0  # px by which the distances in a stack of entries may differ
 ENTRY_WORDS = 7
+COUNT = 4  # letters of the number at an entry's end
 
 
 def find_menus(root: Node, reading: Reading) -> None:
@@ -64,6 +67,44 @@ def find_menus(root: Node, reading: Reading) -> None:
     for n in root.walk():
         _fill_bar(n)
     _wordmark(root, reading)
+
+
+def join_current(root: Node) -> None:
+    """The entry whose page is open has a box, which makes the room between it and its neighbours smaller than that between the
+    others: what was cut apart there is put together again where the words are as far from each other."""
+    for n in root.walk():
+        if n.kind != "row" or n.rect.y > TOP:
+            continue
+        for group in [c for c in n.children if c.kind == "row" and c.surface is None and c.tag == "div"]:
+            words = [texts_in(c) for c in group.children]
+            boxed = sum(c.surface is not None for c in group.children)
+            if boxed != 1 or len(words) < 2 or any(len(w) != 1 for w in words):
+                continue
+            texts = [w[0] for w in words]
+            apart = [b.rect.x - a.rect.right for a, b in itertools.pairwise(texts)]
+            plain = {w.style for c, w in zip(group.children, texts) if c.surface is None}
+            while True:
+                i = n.children.index(group)
+                for k, at in ((i + 1, len(group.children)), (i - 1, 0)):
+                    other = n.children[k] if 0 <= k < len(n.children) else None
+                    if other is None or other.kind != "text" or other.style not in plain:
+                        continue
+                    far = (
+                        other.rect.x - texts[-1].rect.right
+                        if at
+                        else texts[0].rect.x - other.rect.right
+                    )
+                    if abs(far - sum(apart) / len(apart)) > LEVEL:
+                        continue
+                    group.children.insert(at, other)
+                    texts.insert(at, other)
+                    n.children.remove(other)
+                    if not at:
+                        group.children[1].gap, group.gap, other.gap = group.gap, other.gap, 0.0
+                    group.rect = union([group.rect, other.rect])
+                    break
+                else:
+                    break
 
 
 def _fill_bar(holder: Node) -> None:
@@ -138,11 +179,20 @@ def give_room(links: Node) -> None:
     gaps = [c.gap for c in kids[1:] if c.gap > 0]
     if not gaps or min(gaps) < 8 or not any(_is_plain_link(c) for c in kids):
         return
-    side = min(SIDE_ROOM, min(gaps) / 2)
+    side, high = min(SIDE_ROOM, min(gaps) / 2), TARGET_SIZE
+    box = current_of(kids)
+    if box is not None:  # all have the box of the one that is open
+        first = texts_in(box)[0]
+        free = [
+            c.gap / (_is_plain_link(c) + _is_plain_link(a))
+            for a, c in itertools.pairwise(kids)
+            if c.gap != AUTO and _is_plain_link(c) + _is_plain_link(a)
+        ]
+        side, high = min(first.rect.x - box.rect.x, *free), box.rect.h
     for i, c in enumerate(kids):
         plain = _is_plain_link(c)
         if plain:
-            reach = max(0.0, min(12.0, (TARGET_SIZE - c.rect.h) / 2))
+            reach = max(0.0, min(MOST_REACH, (high - c.rect.h) / 2))
             c.attributes["reach"] = f"{reach:g}"
             if c.kind in ("text", "image"):
                 c.attributes["pad"] = f"{reach:g} {side:g}"
@@ -155,6 +205,19 @@ def give_room(links: Node) -> None:
             c.gap -= side
     if kids[-1].attributes.get("reach"):
         links.attributes["end"] = f"{side:g}"
+
+
+def current_of(entries: list[Node], stacked: bool = False) -> Node | None:
+    """The one entry in a box of its own among links without: whose page is open. What is set in other letters, or in a stack
+    begins elsewhere, is a button."""
+    boxed = [c for c in entries if c.surface is not None and not (stacked and not _lined_up(c, entries))]
+    plain = [t for c in entries if _is_plain_link(c) for t in texts_in(c)[:1]]
+    if len(boxed) != 1 or boxed[0].tag != "a" or boxed[0].rect.h > TARGET_HIGH or not plain:
+        return None
+    words = texts_in(boxed[0])
+    if not 1 <= len(words) <= 2 or len(words[0].lines) != 1:
+        return None
+    return boxed[0] if abs(words[0].leading - plain[0].leading) <= 0.25 * plain[0].leading else None
 
 
 def _is_plain_link(c: Node) -> bool:
@@ -332,12 +395,12 @@ def _make_side(side: Node, reading: Reading) -> None:
             n.surface is not None
             and n.tag == "div"
             and n.rect.h <= TARGET_HIGH
-            and len(texts_in(n)) == 1
+            and (len(texts_in(n)) == 1 or (len(texts_in(n)) == 2 and len(words_of(texts_in(n)[1])[0]) <= COUNT))
             and n is not side
         ):
             n.tag = "a"
-            for t in texts_in(n):
-                t.tag = "span"
+            for d in n.walk()[1:]:
+                d.tag = "span" if d.kind == "text" else d.tag
     entries = [n for n in side.walk() if _is_entry(n) and n.tag not in ("a", "span")]
     inner = {id(d) for n in entries if n.kind == "row" for d in n.walk()[1:]}
     entries = [n for n in entries if id(n) not in inner]
@@ -363,11 +426,19 @@ def _make_side(side: Node, reading: Reading) -> None:
             as_link(n)
     for holder in side.walk():
         if holder.kind == "block":
-            wrap_runs(holder, lambda c: c.tag == "a" and c.surface is None, 2)
+            box = current_of(holder.children, stacked=True)
+            wrap_runs(holder, lambda c: c.tag == "a" and (c.surface is None or c is box), 2)
+    box = next((c for n in side.walk() if (c := current_of(n.children, stacked=True))), None)
     for holder in side.walk():
-        widen_targets(holder)
+        widen_targets(holder, box)
         for a, b in itertools.pairwise(holder.children):
             b.gap -= float(a.attributes.get("spread", 0))
+
+
+def _lined_up(box: Node, entries: list[Node]) -> bool:
+    """Does what is in the box begin where the other entries do?"""
+    first = next(d for d in box.walk() if not d.children)
+    return box.tag == "a" and any(abs(c.rect.x - first.rect.x) <= LEVEL for c in entries if _is_plain_link(c))
 
 
 def _take_in_arrows(n: Node) -> None:
@@ -430,10 +501,18 @@ def _pair_icons(n: Node) -> None:
     n.children = out
 
 
-def widen_targets(stack: Node) -> None:
-    """Links under one another get padding out of the gaps between them, so that they are easy to hit."""
+def widen_targets(stack: Node, box: Node | None = None) -> None:
+    """Links under one another get padding out of the gaps between them, so that they are easy to hit; `box` is that of the one
+    that is open, if the menu has one."""
     kids = stack.children
-    if stack.attributes.get("list") != "1" or len(kids) < 2 or any(c.tag != "a" or c.surface for c in kids):
+    if stack.attributes.get("list") != "1" or len(kids) < 2 or any(c.tag != "a" for c in kids):
+        return
+    if box is not None and _widen_like(box, kids):
+        stack.gap += kids[0].gap
+        stack.attributes["spread"] = f"{-kids[0].gap:g}"
+        kids[0].gap = 0.0
+        return
+    if any(c.surface for c in kids):
         return
     least = min(c.gap for c in kids[1:])
     pad = round(min(TARGET, least / 2), 2)
@@ -449,6 +528,30 @@ def widen_targets(stack: Node) -> None:
         c.gap -= 2 * pad if i else 0.0
     stack.gap -= pad
     stack.attributes["spread"] = f"{pad:g}"
+
+
+def _widen_like(box: Node, kids: list[Node]) -> bool:
+    """All entries get the box of the one that is open, if they have the room."""
+    pads = [(box.rect.h - c.rect.h) / 2 for c in kids]
+    room = [c.gap - a - b for c, a, b in zip(kids[1:], pads, pads[1:])]
+    if min([*pads, *room]) < -EVEN / 2 or any(c.surface for c in kids if c is not box):
+        return False
+    first = next(d for d in box.walk() if not d.children).rect.x - box.rect.x
+    for i, (c, pad) in enumerate(zip(kids, pads)):
+        if c is not box:
+            left = max(0.0, min(c.inset, c.rect.x - box.rect.x))
+            left = first if abs(left - first) <= NEAR else left
+            if c.kind == "text":
+                c.attributes["pad"] = f"{pad:g} {left:g}"
+            else:
+                top, right, bottom, before = c.padding
+                c.padding = (top + pad, right + left, bottom + pad, before + left)
+            c.width = "fill"
+            c.inset = max(0.0, c.inset - left) if left != first else 0.0
+        if i:
+            c.gap -= pads[i - 1] + pad
+    kids[0].gap -= pads[0]
+    return True
 
 
 def wrap_runs(n: Node, test: Callable[[Node], bool], least: int) -> None:

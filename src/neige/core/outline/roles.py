@@ -8,6 +8,7 @@ from collections.abc import Callable
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
+from neige.core.outline.borders import border_lines
 from neige.core.outline.entries import border_entries
 from neige.core.outline.foot import find_foot
 from neige.core.outline.forms import find_forms, name_fields, name_rows_of_fields
@@ -17,6 +18,7 @@ from neige.core.outline.menus import (
     as_menu,
     find_menus,
     give_room,
+    join_current,
     open_menus,
     set_alike,
     stack_lists,
@@ -46,6 +48,7 @@ def give_roles(root: Node, reading: Reading) -> str:
             else []
         )
         return "Untitled page"
+    join_current(root)
     _landmarks(root, reading)
     find_foot(root, reading)
     find_menus(root, reading)
@@ -62,6 +65,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     open_menus(root, reading)
     stack_lists(root, reading)
     border_entries(root)
+    border_lines(root)
     _lists(root, reading)
     find_forms(root)
     wrap_searches(root)

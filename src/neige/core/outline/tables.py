@@ -15,6 +15,7 @@ MIN_COLUMNS = 2
 STRIP = 72.0  # px: a table's head is no higher
 STRIP_OFF = 6.0  # px between it and where the first row was taken to begin
 CHIP = 40.0  # px: what is no higher may stand in a table's row
+PICTURED = 28.0  # px: from this width a picture shows who or what an entry is
 TOUCH = 2.5  # px between neighbouring cells
 
 
@@ -83,9 +84,10 @@ def _with_ends(run: list[Rect], boxes: list[Rect]) -> list[Rect]:
     x, right = run[0].x, run[0].right
     rows = [edges(x, a.bottom, right, b.y) for a, b in itertools.pairwise(run)]
     usual = sorted(r.h for r in rows)[len(rows) // 2]
+    least = max(MIN_COLUMNS, len(column_edges(rows, boxes)) - 1)
 
     def holds(box: Rect) -> bool:
-        return sum(1 for b in boxes if b.inside(box, 0.7)) >= MIN_COLUMNS
+        return sum(1 for b in boxes if b.inside(box, 0.7)) >= least
 
     first, last = (
         edges(x, run[0].y - usual, right, run[0].y),
@@ -161,10 +163,14 @@ def head_strip(rect: Rect, rows: list[Rect], starts: list[float], holders: list[
 
 
 def is_list(cells: list[list[tuple[Rect, list[Node]]]], head: bool) -> bool:
-    """Are rows between lines the entries of a list: no head, and texts on top of each other in most of them?"""
+    """Are rows between lines the entries of a list: no head, and in most of them texts on top of each other or a picture?"""
 
     def stacked(row: list[tuple[Rect, list[Node]]]) -> bool:
-        return any(sum(d.kind == "text" for c in content for d in c.walk()) > 1 for _, content in row)
+        return any(
+            sum(d.kind == "text" for c in content for d in c.walk() if d.surface is None) > 1
+            or any(d.kind == "image" and d.rect.w >= PICTURED for c in content for d in c.walk())
+            for _, content in row
+        )
 
     return not head and sum(map(stacked, cells)) > 0.5 * len(cells)
 
@@ -325,6 +331,8 @@ def _row_piles(children: list[Node], tables: list[Node], reading: Reading) -> li
                         )
                     )
                 cells.append(line)
+            if is_list(cells, _heads(cells, reading)):
+                continue
             table = table_node(union(rows), cells, None, _heads(cells, reading))
             for tr, c in zip(table.children, pile):
                 for td in tr.children:

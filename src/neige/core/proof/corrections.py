@@ -293,8 +293,8 @@ def _block(n: Node, off: dict[int, _Drawn], root: Node, absolute: bool) -> int:
             if _usable(step) and abs(step) > LEAST:
                 if i == 0 and inner and n is not root:
                     top, right, bottom, left = n.padding
-                    n.padding = (max(0.0, top - step), right, bottom, left)
-                    c.gap = 0.0
+                    room = top + min(c.gap, 0.0) - step  # less than none: it reaches above its parent
+                    n.padding, c.gap = (max(0.0, room), right, bottom, left), min(0.0, room)
                 else:
                     c.gap -= step
                 changes += 1

@@ -6,7 +6,7 @@ from statistics import median
 
 from neige.core.model import Fill, Node, Outline, Picture, Reading, Rect, Surface, TypeStyle
 from neige.core.model.page import Asset
-from neige.core.outline.layout import AUTO
+from neige.core.outline.layout import AUTO, CENTRED
 from neige.core.outline.names import slug
 from neige.core.outline.words import body_style, node_text
 from neige.core.reading.colour import chroma, contrast
@@ -409,6 +409,8 @@ class Builder:
         self._padding(n, out, narrow)
         if n.kind == "block" and any(c.attributes.get("read") for c in n.children):
             out |= {"display": "flex", "flex-direction": "column"}
+        elif n.kind == "block" and n.children and n.children[0].gap < 0 and n.padding[0] <= 0:
+            out["display"] = "flow-root"  # what reaches above it must not pull it up as well
         if id(n) in self.unbroken:
             out["white-space"], medium["white-space"] = "nowrap", "normal"
         if n.kind == "row":
@@ -545,6 +547,12 @@ class Builder:
             own["padding"] = rem(block) if block == inline else f"{rem(block)} {rem(inline)}"
             if n.attributes.get("reach"):
                 own["margin-block-end"] = rem(-float(n.attributes["reach"]))
+        if n.attributes.get("under"):  # a line of its own
+            gap, thick, colour = n.attributes["under"].split()
+            own["padding-block-end"] = rem(float(gap))
+            own["border-block-end"] = f"{px(float(thick))} solid {self.colours.name(colour)}"
+            if n.width == "hug":
+                own |= {"display": "block", "inline-size": "fit-content", "white-space": "nowrap"}
         own_narrow: dict[str, str] = {}
         if n.attributes.get("nowrap"):
             own["white-space"] = "nowrap"
@@ -628,8 +636,9 @@ class Builder:
                 **inner,
                 **paint,
                 **self.type_declarations(style, t.leading),
-                "text-align": "center",
             }
+            if n.width != "fill" or abs(t.rect.cx - n.rect.cx) <= CENTRED:
+                declared["text-align"] = "center"
             if len(t.lines) == 1 and (t.attributes.get("nowrap") or len(node_text(n)) <= BRIEF):
                 declared["white-space"] = "nowrap"
             if n.tag == "button" and declared["display"] == "block":

@@ -20,6 +20,7 @@ from neige.core.reading.paint import gradient as painted_gradient
 from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces.cards import (
     accent_sides,
+    bridge_panels,
     complete_tracks,
     drop_shade,
     drop_straddled,
@@ -41,7 +42,7 @@ from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_
 from neige.core.reading.surfaces.pieces import absorb_skies, uncover
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
-from neige.core.reading.surfaces.sides import frame_pictures, settle_sides
+from neige.core.reading.surfaces.sides import frame_pictures, settle_sides, share_borders
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
 RINGING = (
@@ -116,12 +117,12 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     regions = [r for r in scan.regions if not _in_glyph(r, text, scale)]
     background = _background(scan.working, scan.hulls, scan.ramps)
     surfaces = _surfaces(regions, scan.pixels, scan.ramps, background, scale)
-    surfaces = close_rings(join_alike(surfaces), scan.pixels, scale)
+    surfaces = close_rings(bridge_panels(join_alike(surfaces), picture.width), scan.pixels, scale)
     surfaces = drop_straddled(join_sides(join_stacks(surfaces, picture.width)), picture.width)
     surfaces = drop_shade(round_corners(scan.pixels, surfaces, scale))
     rules = [r for r in scan.rules if not _in_word(r.rect, text)]
     surfaces, rules = accent_sides(put_dashed(surfaces, scan.dashed), rules)
-    surfaces = settle_sides(fit_in(complete_tracks(surfaces, text)), background)
+    surfaces = share_borders(settle_sides(fit_in(complete_tracks(surfaces, text)), background))
     return Panels(
         background, surfaces, [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
     )

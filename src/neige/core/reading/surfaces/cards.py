@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from neige.core.model import Cutout, Rect, Rule, Shadow, Surface
-from neige.core.model.geometry import edges
+from neige.core.model.geometry import edges, union
 from neige.core.reading.colour import from_hex
 
 FRAME = 60.0  # px from which an upright line may be a card's side
@@ -23,6 +23,8 @@ LARGE = 20_000.0  # px² from which a plain area may be a flat part of a picture
 LINE_OFF = 6.0  # 8-bit steps between the side lines of one card
 ROWS = 4  # so many areas on top of each other are rows
 WIDE = 32.0  # px of blur that the shadow of a card of rows has at most
+ENTRY = 56.0  # px: the highest entry of a menu that a panel goes on behind
+BAR_AND_LINE = 8.0  # px that the entry leaves free at its sides
 SAME_FILL = 2  # 8-bit steps between the colours of pieces of one fill
 
 
@@ -47,6 +49,43 @@ def join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
         if len(pile) > 1:
             _replace_pile(out, pile)
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def bridge_panels(surfaces: list[Surface], page_width: float) -> list[Surface]:
+    """A panel that an entry from its one side to the other cuts in two is one panel, and goes on behind the entry."""
+    out = sorted(surfaces, key=lambda s: (s.rect.y, s.rect.x))
+    for a in list(out):
+        if a not in out or a.rect.w >= page_width * FULL or a.radius or a.border[2]:
+            continue
+        for b in out:
+            gap = edges(a.rect.x, a.rect.bottom, a.rect.right, b.rect.y)
+            entry = next((c for c in out if c is not a and c is not b and _fills(c.rect, gap)), None)
+            if (
+                entry is not None
+                and abs(a.rect.x - b.rect.x) <= 1.5
+                and abs(a.rect.right - b.rect.right) <= 1.5
+                and a.fill == b.fill
+                and a.border[1::2] == b.border[1::2]
+                and not b.border[0]
+                and not b.radius
+                and entry.rect.h <= ENTRY
+                and max(a.rect.h, b.rect.h) >= 3 * entry.rect.h
+            ):
+                out[out.index(a)] = replace(a, rect=union([a.rect, b.rect]), border=(*a.border[:2], b.border[2], a.border[3]))
+                out.remove(b)
+                break
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def _fills(entry: Rect, gap: Rect) -> bool:
+    """Does an entry take up the room between two pieces of a panel, but for a bar at its side?"""
+    return (
+        gap.h > 0
+        and abs(entry.y - gap.y) <= 1.5
+        and abs(entry.bottom - gap.bottom) <= 1.5
+        and entry.inside(gap, 0.9)
+        and entry.w >= gap.w - BAR_AND_LINE
+    )
 
 
 def join_alike(surfaces: list[Surface]) -> list[Surface]:

@@ -73,6 +73,7 @@ def snap_to_dominant(pixels: NDArray[np.uint8], noise: float) -> NDArray[np.uint
 
 
 Specks = NDArray[np.int64]  # (n, 5): x, y, width, height, packed colour
+NET = 4  # px: lines are no thicker
 Hull = tuple[int, int, int, int, int]  # x0, y0, x1, y1, packed colour
 
 
@@ -108,7 +109,7 @@ def find_regions(
             h, w = mask.shape
             if min(h, w) < 4 * scale:
                 continue
-        if h * w > 0.004 * labels.size:
+        if h * w > 0.004 * labels.size and not _is_net(mask, scale):
             y, x = np.unravel_index(int(mask.argmax()), mask.shape)
             hulls.append(
                 (
@@ -163,6 +164,12 @@ def find_specks(labels: NDArray[np.int32], areas: NDArray[np.int64], packed: NDA
     solid = w * h == areas[which[starts]]
     out = np.stack([x0, y0, w, h, packed[y[starts], x[starts]]], axis=1)
     return np.asarray(out[solid], np.int64)
+
+
+def _is_net(mask: NDArray[np.bool_], scale: int) -> bool:
+    """Is a region nowhere thicker than a line: the borders of rows and panels that meet?"""
+    kernel = np.ones((NET * scale + 1, NET * scale + 1), np.uint8)
+    return not cv2.erode(mask.astype(np.uint8), kernel, borderValue=0).any()
 
 
 def _without_fringe(

@@ -72,6 +72,8 @@ def find_border(around: list[NDArray[np.float64]], fill: NDArray[np.float64], sc
             same = np.abs(side - first).max(axis=1) <= 3
             n = int(np.argmin(same)) if not same.all() else len(side)
             steps = np.abs(np.diff(side[: n + 4], axis=0)).max(axis=1) if len(side) > n else np.zeros(0)
+            if same.all() and 2 * scale <= n <= MAX_BORDER * scale:  # up to the picture's edge
+                steps = np.array([*np.zeros(n - 1), np.abs(first - fill).max()])
             jump = steps[n - 1] if n - 1 < len(steps) else 0.0
             after = float(steps[n]) if n < len(steps) else 0.0
             if (
@@ -85,7 +87,10 @@ def find_border(around: list[NDArray[np.float64]], fill: NDArray[np.float64], sc
         widths.append(width)
     if not colours:
         return Border((0, 0, 0, 0), None)
-    reference = np.median(np.array(colours), axis=0)
+    middle = np.median(np.array(colours), axis=0)
+    widest = [w for w in widths if w]
+    far = [(np.abs(c - middle).max(), -w) for c, w in zip(colours, widest)]
+    reference = colours[min(range(len(far)), key=lambda i: far[i])] if len(colours) == 2 else middle
     kept = [w if w and np.abs(side[0] - reference).max() <= 40 else 0 for w, side in zip(widths, around)]
     return Border(
         (kept[0], kept[1], kept[2], kept[3]), (float(reference[0]), float(reference[1]), float(reference[2]))

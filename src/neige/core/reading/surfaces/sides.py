@@ -38,6 +38,40 @@ def settle_sides(surfaces: list[Surface], background: Fill) -> list[Surface]:
     return out
 
 
+def share_borders(surfaces: list[Surface]) -> list[Surface]:
+    """A line between two boxes that touch was found as a side of both: it is the upper one's, or the left one's, alone.
+
+    The table of cells, each framed all round, keeps its lattice: there both have all four sides.
+    """
+    out = list(surfaces)
+    for n, s in enumerate(out):
+        if not s.border[0] and not s.border[3]:
+            continue
+        r, (top, right, bottom, left) = s.rect, s.border
+        others = [o for o in out if o is not s and not (all(o.border) and all(s.border))]
+        above = top and any(
+            o.border[2] == top
+            and abs(o.rect.bottom - r.y - top) <= OFF / 2
+            and o.rect.x <= r.x + OFF
+            and o.rect.right >= r.right - OFF
+            and _alike(o.border_colour, s.border_colour)
+            for o in others
+            if o.border_colour and s.border_colour
+        )
+        before = left and any(
+            o.border[1] == left
+            and abs(o.rect.right - r.x - left) <= OFF / 2
+            and o.rect.y <= r.y + OFF
+            and o.rect.bottom >= r.bottom - OFF
+            for o in others
+        )
+        if above or before:
+            a, b = (top if above else 0.0), (left if before else 0.0)
+            sides = (top - a, right, bottom, left - b)
+            out[n] = replace(s, rect=edges(r.x + b, r.y + a, r.right, r.bottom), border=sides)
+    return out
+
+
 def _is_border_of(s: Surface, o: Surface) -> bool:
     """Does a thin area cover just one side's border of another surface, in its colour?"""
     a, b = s.rect, o.rect

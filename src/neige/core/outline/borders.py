@@ -1,0 +1,97 @@
+"""Lines that belong to what they run along: under a heading or a link, over a card's foot. They become its border.
+
+Nothing is moved on the page: gaps and lines become padding and border.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+from neige.core.model import Fill, Node, Surface
+from neige.core.model.geometry import edges
+
+THIN = 3.0  # px: a thicker line is a thing of its own
+SAME = 3.0  # px by which the ends of a line under a text may differ from the text's
+UNDER = 0.9  # of the text's size that a line of its own lies under it at most
+NEAR = 36.0  # px between a line and the part that it is the upper side of
+HEADING = re.compile(r"h[1-6]")
+
+
+def border_lines(root: Node) -> None:
+    """Make borders of the lines under texts and over parts of the outline."""
+    for n in root.walk():
+        if n.kind != "block":
+            continue
+        kids = n.children
+        for i in range(len(kids) - 1, -1, -1):
+            line = kids[i]
+            if line.kind != "rule" or line.rect.h > THIN or not line.surface or line.attributes:
+                continue
+            above = kids[i - 1] if i else None
+            below = kids[i + 1] if i + 1 < len(kids) else None
+            if above is not None and _is_under(line, above):
+                _put_under(line, above)
+            elif below is not None and _is_over(line, below):
+                _put_over(line, below)
+            else:
+                continue
+            del kids[i]
+
+
+def _is_under(line: Node, text: Node) -> bool:
+    """Is a line a text's own: as long as its words, or right under a heading?"""
+    if text.kind != "text" or text.surface is not None or len(text.lines) > 2 or text.attributes.get("bullet"):
+        return False
+    own = abs(line.rect.x - text.rect.x) <= SAME and abs(line.rect.right - text.rect.right) <= SAME
+    heads = HEADING.fullmatch(text.tag) and line.rect.x <= text.rect.x + SAME and line.rect.w >= text.rect.w
+    return line.gap <= UNDER * text.leading and bool((own and len(text.lines) == 1) or heads)
+
+
+def _put_under(line: Node, text: Node) -> None:
+    colour = line.surface.fill.colour if line.surface else "#000000"
+    text.attributes["under"] = f"{max(0.0, line.gap):g} {line.rect.h:g} {colour}"
+    if not HEADING.fullmatch(text.tag):
+        text.width = "hug"
+    text.rect = edges(text.rect.x, text.rect.y, max(text.rect.right, line.rect.right), line.rect.bottom)
+
+
+def _is_over(line: Node, part: Node) -> bool:
+    """Does a line run along the upper side of a part that has no box of its own?"""
+    return (
+        part.kind in ("block", "row", "grid")
+        and part.tag in ("div", "ul", "section", "footer")
+        and part.surface is None
+        and not part.attributes.get("band")
+        and part.width == "fill"
+        and part.inset <= 0.5
+        and line.inset <= 0.5
+        and line.width == "fill"
+        and 0 <= part.gap <= NEAR
+        and not any(part.padding)
+    )
+
+
+def _put_over(line: Node, part: Node) -> None:
+    colour = line.surface.fill.colour if line.surface else "#000000"
+    box = edges(line.rect.x, line.rect.y, line.rect.right, part.rect.bottom)
+    part.surface = Surface(box, Fill(""), border=(line.rect.h, 0.0, 0.0, 0.0), border_colour=colour)
+    part.padding = (part.gap, 0.0, 0.0, 0.0)
+    part.rect, part.gap = box, line.gap
+
+
+def bare_fills(root: Node, ground: str) -> None:
+    """What is painted in the colour it stands on is not painted, unless its corners or its shadow show."""
+
+    def visit(n: Node, behind: str) -> None:
+        s = n.surface
+        if s is not None and n is not root:
+            plain = not s.fill.stops and s.picture < 0 and not s.shadow and not s.radius and not s.corners
+            if plain and s.fill.colour == behind and not all(s.border) and any(s.border):
+                n.surface = replace(s, fill=Fill(""))
+            else:
+                behind = "" if s.fill.stops or s.picture >= 0 else s.fill.colour or behind
+        for c in n.children:
+            visit(c, behind)
+
+    visit(root, ground)
