@@ -34,6 +34,7 @@ FIGURE = re.compile(r"[^\w]*\d")
 THIN = 3.0  # px: a lower band is a line
 SITE_MAP = 420.0  # px that a footer's columns of links are high at most
 APART = 1.15  # times as large as the entries beside it: a wordmark
+MASTHEAD = 1.2  # times as large as the largest heading below the page's head
 HALF = 0.38  # of the page's width from which a column is no column at its side
 NOTICE = 64.0  # px: what stands over the page's bar is no higher
 PANEL_HEAD = 84.0  # px: a higher strip at a card's top is not its head
@@ -451,6 +452,7 @@ def _headings(root: Node, reading: Reading) -> None:
             visit(c, inside)
 
     visit(root, False)
+    found += _masthead(root, found, ranks, reading)
     found = _without_subtitles(root, found, ranks, reading)
     sizes = sorted({round(ranks.get(n.style, base.size), 1) for n in found}, reverse=True)
     merged: list[float] = []
@@ -471,6 +473,20 @@ def _headings(root: Node, reading: Reading) -> None:
             break
         if n in found:
             n.tag = "p"
+
+
+def _masthead(root: Node, found: list[Node], ranks: dict[int, float], reading: Reading) -> list[Node]:
+    """The name across a newspaper's head is the page's title: no other text is as large, and it stands in the middle."""
+    largest = max((reading.styles[n.style].size for n in found), default=0.0)
+    head = next((n for n in root.children if n.tag == "header"), None)
+    return [
+        t
+        for t in (texts_in(head) if head else [])
+        if t.style in ranks
+        and t.tag == "p"
+        and reading.styles[t.style].size >= MASTHEAD * largest > 0
+        and abs(t.rect.cx - root.rect.cx) <= 0.05 * root.rect.w
+    ][:1]
 
 
 def _without_subtitles(

@@ -15,7 +15,6 @@ MIN_COLUMNS = 2
 STRIP = 72.0  # px: a table's head is no higher
 STRIP_OFF = 6.0  # px between it and where the first row was taken to begin
 CHIP = 40.0  # px: what is no higher may stand in a table's row
-PICTURED = 28.0  # px: from this width a picture shows who or what an entry is
 TOUCH = 2.5  # px between neighbouring cells
 
 
@@ -163,14 +162,10 @@ def head_strip(rect: Rect, rows: list[Rect], starts: list[float], holders: list[
 
 
 def is_list(cells: list[list[tuple[Rect, list[Node]]]], head: bool) -> bool:
-    """Are rows between lines the entries of a list: no head, and in most of them texts on top of each other or a picture?"""
+    """Are rows between lines the entries of a list: no head, and texts on top of each other in most of them?"""
 
     def stacked(row: list[tuple[Rect, list[Node]]]) -> bool:
-        return any(
-            sum(d.kind == "text" for c in content for d in c.walk() if d.surface is None) > 1
-            or any(d.kind == "image" and d.rect.w >= PICTURED for c in content for d in c.walk())
-            for _, content in row
-        )
+        return any(sum(d.kind == "text" for c in content for d in c.walk()) > 1 for _, content in row)
 
     return not head and sum(map(stacked, cells)) > 0.5 * len(cells)
 

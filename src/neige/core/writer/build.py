@@ -552,7 +552,8 @@ class Builder:
             own["padding-block-end"] = rem(float(gap))
             own["border-block-end"] = f"{px(float(thick))} solid {self.colours.name(colour)}"
             if n.width == "hug":
-                own |= {"display": "block", "inline-size": "fit-content", "white-space": "nowrap"}
+                own |= {"display": "block", "inline-size": "fit-content"}
+                n.attributes["nowrap"] = "1"
         own_narrow: dict[str, str] = {}
         if n.attributes.get("nowrap"):
             own["white-space"] = "nowrap"
@@ -560,7 +561,9 @@ class Builder:
         tag = n.tag
         block_link = tag in ("a", "span", "label") and parent.kind in ("block", "td") and not wrap_item
         if block_link:
-            hugs = {"inline-size": "fit-content"} if n.align not in ("center", "end") and tag == "a" else {}
+            hugs = {"inline-size": "fit-content"} if n.align != "end" and tag == "a" else {}
+            if hugs and n.align == "center":
+                hugs["margin-inline"] = "auto"
             placed = {"display": "block"} | hugs | placed
         part = (
             "title" if tag[0] == "h" and len(tag) == 2 else {"a": "link", "label": "label"}.get(tag, "text")

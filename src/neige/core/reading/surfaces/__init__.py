@@ -49,6 +49,7 @@ RINGING = (
     17  # px: how far compression noise reaches from an edge, both ways (a block of colour is 16 px wide)
 )
 SHADE = 28.0  # 8-bit steps by which the thin shadow under a button is darker than the ground
+RING = 3  # 8-bit steps between the ground and the outermost rings of shadows on it
 WHITE = 0.5  # of the height of the commonest colour's bands that white bands need to be the page's ground
 FULL = 0.995  # of the page's width: a band
 WIDE_SHADOW = 20_000.0  # px² from which a surface may throw a shadow more than a few px wide
@@ -234,6 +235,12 @@ def _background(
     }
     if bands[0xFFFFFF] >= WHITE * max(bands[best], 1):
         best = 0xFFFFFF  # bands of white and of a tint: a page is white unless it says otherwise
+    red, green, blue = best >> 16 & 255, best >> 8 & 255, best & 255
+    sparse = working[::2, ::2].reshape(-1, 3)
+    near = sparse[(np.abs(sparse.astype(np.int16) - (red, green, blue)) <= RING).all(axis=1)]
+    if best not in ramps and near.size:  # a ring of a shadow's may span more of the page than the ground it lies on
+        values, counts = np.unique(pack(near), return_counts=True)
+        best = int(values[counts.argmax()])
     colour = (float(best >> 16 & 255), float(best >> 8 & 255), float(best & 255))
     return _fill(colour, (0, 0, width, height), ramps)
 

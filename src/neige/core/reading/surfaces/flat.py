@@ -74,6 +74,7 @@ def snap_to_dominant(pixels: NDArray[np.uint8], noise: float) -> NDArray[np.uint
 
 Specks = NDArray[np.int64]  # (n, 5): x, y, width, height, packed colour
 NET = 4  # px: lines are no thicker
+SET_OFF = 4.0  # 8-bit steps between them and what is beside them
 Hull = tuple[int, int, int, int, int]  # x0, y0, x1, y1, packed colour
 
 
@@ -109,7 +110,7 @@ def find_regions(
             h, w = mask.shape
             if min(h, w) < 4 * scale:
                 continue
-        if h * w > 0.004 * labels.size and not _is_net(mask, scale):
+        if h * w > 0.004 * labels.size and not _is_net(mask, pixels[rows, columns], scale):
             y, x = np.unravel_index(int(mask.argmax()), mask.shape)
             hulls.append(
                 (
@@ -166,10 +167,15 @@ def find_specks(labels: NDArray[np.int32], areas: NDArray[np.int64], packed: NDA
     return np.asarray(out[solid], np.int64)
 
 
-def _is_net(mask: NDArray[np.bool_], scale: int) -> bool:
-    """Is a region nowhere thicker than a line: the borders of rows and panels that meet?"""
-    kernel = np.ones((NET * scale + 1, NET * scale + 1), np.uint8)
-    return not cv2.erode(mask.astype(np.uint8), kernel, borderValue=0).any()
+def _is_net(mask: NDArray[np.bool_], pixels: NDArray[np.uint8], scale: int) -> bool:
+    """Is a region (mask and pixels of its box) nowhere thicker than a line and set off from what is beside it: the borders of
+    rows and panels that meet? Where a shadow begins, the ground has thin rings, too, but hardly another colour."""
+    solid = mask.astype(np.uint8)
+    if cv2.erode(solid, np.ones((NET * scale + 1, NET * scale + 1), np.uint8), borderValue=0).any():
+        return False
+    beside = cv2.dilate(solid, np.ones((3, 3), np.uint8)).astype(bool) & ~mask
+    own = pixels[mask][0].astype(np.int16)
+    return bool(beside.any()) and float(np.median(np.abs(pixels[beside].astype(np.int16) - own).max(axis=1))) >= SET_OFF
 
 
 def _without_fringe(

@@ -56,6 +56,8 @@ SETTLED = (
 HOPELESS = 45.0  # chi² above the best so far at which a candidate is not drawn any further
 WELL_SET = 0.05  # residual of the right face, fitted like the picture, at most
 WORDY = 6  # letters
+SPACED = 0.8  # of the size that the width of spaced capitals asks for, that they are set in at least
+BETTER = 0.7  # of what a type leaves unexplained that another, tried later, leaves at most
 WIDER = 24  # families that are drawn where none of the likeliest is right
 RESIZED = 3  # of the likeliest types, whose neighbouring sizes are drawn as well
 
@@ -74,6 +76,7 @@ def find_types(pieces: list[Piece], pins: Sequence[Pin], scale: int) -> list[Typ
     for members in _groups(pieces, fits, np.isin(cat.family_of, families)):
         _found_type([pieces[m] for m in members], [fits[m] for m in members], types, families, sigma, scale)
     fits_of = {id(p): x for p, x in zip(pieces, fits)}
+    _reconsider(types, fits_of, families, sigma, scale)
     for _ in range(2):  # what strays make types of their own may draw others that stayed
         for p in take_strays(types, scale):
             _found_type([p], [fits_of[id(p)]], types, families, sigma, scale)
@@ -91,6 +94,26 @@ def find_types(pieces: list[Piece], pins: Sequence[Pin], scale: int) -> list[Typ
                 settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)
                 join_words(p, kind.row, kind.size, kind.tracking, scale)
     return _unequal(types)
+
+
+def _reconsider(
+    types: list[Type], fits_of: dict[int, Fits], families: list[int], sigma: float, scale: int
+) -> None:
+    """Groups whose type does not draw them well are tried in the families that others have since been found to be set in."""
+    cat = catalogue()
+    used = {int(cat.family_of[t.row]) for t in types if t.usual <= WELL_SET and t.letters >= WORDY}
+    new = sorted(used - set(families))
+    inks = [t.ink for t in types if t.ink is not None]
+    for t in types:
+        badly = t.usual > WELL_SET and t.instance.face.family not in {cat.families[k] for k in used}
+        if not badly or not new or not sample_of(t.members):
+            continue
+        fits = [fits_of[id(p)] for p in t.members]
+        own = _decide(t.members, fits, sorted({*families, *used}), inks, sigma, scale)
+        if own.usual < BETTER * t.usual:
+            t.row, t.size, t.tracking, t.usual, t.ink, t.runners = (
+                own.row, own.size, own.tracking, own.usual, own.ink, own.runners
+            )  # fmt: skip
 
 
 def _fit_heights(pieces: list[Piece], fits: list[Fits], scale: int) -> None:
@@ -221,6 +244,11 @@ def _decide(
             seen[family] += 1
         if len(short) >= f.SHORTLIST:
             break
+    for row in ranked:  # edges may lie (letters that touch): the page's own families are drawn in any case
+        family = int(cat.family_of[row])
+        if family in families and not seen[family]:
+            short.append(int(row))
+            seen[family] += 1
     sample = sample_of(longest)
     edges_n = min(40, sum(2 * len(p.words) for p in longest))
     widths = np.array([p.width for p in longest])
@@ -252,38 +280,53 @@ def _decide(
     def score(row: int) -> None:
         refits = [f.refit(p.edges, row, sigma) for p in longest]
         tracked = sum(abs(r.tracking) > 0.01 for r in refits) * 2 > len(refits)
-        if not tracked:
-            refits = [f.refit(p.edges, row, sigma, tracked=False) for p in longest]
-        raw_size = float(np.average([r.size for r in refits], weights=widths**2))
-        tracking = float(np.average([r.tracking for r in refits], weights=widths**2)) if tracked else 0.0
-        size = tidy_size(raw_size / scale, float(widths.max()) / scale) * scale
-        weigh(row, size, tracking, tracked, sum(r.chi for r in refits))
+        plain = [f.refit(p.edges, row, sigma, tracked=False) for p in longest]
+        for spaced, fit in ((True, refits), (False, plain)):
+            if spaced and not tracked:
+                continue
+            raw_size = float(np.average([r.size for r in fit], weights=widths**2))
+            tracking = float(np.average([r.tracking for r in fit], weights=widths**2)) if spaced else 0.0
+            size = tidy_size(raw_size / scale, float(widths.max()) / scale) * scale
+            weigh(row, size, tracking, spaced, sum(r.chi for r in fit))
+
+    def score_at(row: int, size: float, tracked: bool) -> None:
+        fit = [f.refit(p.edges, row, sigma, tracked=tracked and p.letters >= 4, size=size) for p in longest]
+        tracking = float(np.average([r.tracking for r in fit], weights=widths**2)) if tracked else 0.0
+        weigh(row, size, tracking, tracked, sum(r.chi for r in fit))
 
     def resize(t: Type) -> None:
         """Heights that were fitted to px make measured sizes a little wrong: try those nearby that people write."""
-        tracked = abs(t.tracking) > 0.01
         for size in written_sizes(t.size / scale, float(widths.max()) / scale):
-            if abs(size * scale - t.size) < 0.01:
+            if abs(size * scale - t.size) >= 0.01:
+                score_at(t.row, size * scale, abs(t.tracking) > 0.01)
+
+    def space_out() -> None:
+        """Capitals are often spaced: the size that their widths ask for is then too large. In the page's own families only."""
+        for row in np.flatnonzero(np.isin(cat.family_of, families)).tolist():
+            if cat.instances[row].face.italic or cat.instances[row].weight < 400:
                 continue
-            refits = [
-                f.refit(p.edges, t.row, sigma, tracked=tracked and p.letters >= 4, size=size * scale)
-                for p in longest
-            ]
-            tracking = float(np.average([r.tracking for r in refits], weights=widths**2)) if tracked else 0.0
-            weigh(t.row, size * scale, tracking, tracked, sum(r.chi for r in refits))
+            plain = [f.refit(p.edges, row, sigma, tracked=False).size for p in longest]
+            most = float(np.average(plain, weights=widths**2)) / scale
+            for size in range(int(np.ceil(SPACED * most)), int(most) + 1):
+                score_at(row, size * scale, True)
 
     for row in short:
         score(row)
-    # advances alone do not tell close weights apart: those of the two faces that draw best are all tried
-    leads: list[Face] = []
-    for _, t in sorted(scored, key=lambda s: (s[0], s[1].row)):
-        if all(t.instance.face.family != face.family for face in leads):
-            leads.append(t.instance.face)
-    for lead in leads[:2]:
-        for instance in cat.instances:
-            same = instance.face.family == lead.family and instance.face.italic == lead.italic
-            if same and instance.row not in short:
-                score(instance.row)
+
+    def score_weights() -> None:
+        """Advances alone do not tell close weights apart: those of the two faces that draw best are all tried."""
+        leads: list[Face] = []
+        for _, t in sorted(scored, key=lambda s: (s[0], s[1].row)):
+            if all(t.instance.face.family != face.family for face in leads):
+                leads.append(t.instance.face)
+        tried = {t.row for _, t in scored}
+        for lead in leads[:2]:
+            for instance in cat.instances:
+                same = instance.face.family == lead.family and instance.face.italic == lead.italic
+                if same and instance.row not in tried:
+                    score(instance.row)
+
+    score_weights()
     telling = sum(p.letters for p in sample) >= WORDY  # an icon is like a letter of some face
     if telling and min(t.usual for _, t in scored) > WELL_SET:  # the right face would be drawn better
         tried = {t.row for _, t in scored}
@@ -293,6 +336,9 @@ def _decide(
         for row in list(best_rows.values())[:WIDER]:
             if row not in tried:
                 score(row)
+        score_weights()
+        if all(w.text.isupper() or not w.text.isalpha() for p in longest for w in p.words):
+            space_out()
     if sample:
         for _, t in sorted(scored, key=lambda s: (s[0], s[1].row))[:RESIZED]:
             resize(t)

@@ -19,14 +19,19 @@ from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match
 from neige.core.reading.type.pieces import Piece, cut_pieces
 from neige.core.reading.type.styles import row_of
 
-BRACKETS = "{}[]();"  # that stand alone in lines of code
+DIGITS = tuple(string.digits)
+BRACKETS = (*"{}[]();", "],", "},", "})", "};", ");", "{}", "[]", "()", "]);", "})")  # alone in lines of code
 BOX = (72.0, 56.0)  # px: a larger box with a mark in it is no box of a number
 CENTRED = 3.0  # px that a character may be off its box's middle
-ROW = 80.0  # px between numbers in a row
+ROW = 120.0  # px between numbers in a row
+COLUMN = 120.0  # px between numbers under one another
+ALIKE = 0.15  # of their height by which numbers of one row or column may differ
+ICON = 48.0  # px
 HIGH = (5.0, 36.0)  # px
 TYPES = 8  # of the page that are tried
 OTHER = 0.02  # residual that a type of its own counts more
-SEEN = 0.09  # residual under which a character is what is there,
+WIDE = 0.45  # em by which ink may be wider or narrower than its advance
+SEEN = 0.11  # residual under which a character is what is there,
 CLEAR = 2.5  # times better than any other
 INK = 0.25  # of the way from the ground to the purest ink
 
@@ -37,13 +42,16 @@ def find_lost(
 ) -> tuple[list[Cutout], list[Line], list[TypeStyle]]:  # fmt: skip
     """(the cutouts left, all lines, all styles): icons alone in the middle of a small box, or among code, that a type of the page draws are text."""
     left, found, known = [], list(lines), list(styles)
-    for c in cutouts:
+    for whole in cutouts:
+        c = _ink(whole, pixels, scale)
         boxed = _box(c, surfaces) is not None
-        among = string.digits if boxed or _beside_numbers(c, found) else ""
-        among = among or (BRACKETS if _in_code(c, surfaces, lines, styles) else "")
-        read = _read(c, pixels, scale, known, among) if among else None
+        fellows = _fellows(c, found)
+        among = DIGITS if boxed or fellows else ()
+        among = among or (BRACKETS if _in_code(c, surfaces, lines, styles) else ())
+        faces = _faces(known, among, [n.style for n in fellows])
+        read = _read(c, pixels, scale, known, faces, among) if among else None
         if read is None:
-            left.append(c)
+            left.append(whole)
             continue
         line, style = read
         if style is not None:
@@ -51,6 +59,22 @@ def find_lost(
             line = replace(line, style=len(known) - 1, words=(replace(line.words[0], style=len(known) - 1),))
         found.append(line)
     return left, found, known
+
+
+def _ink(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> Cutout:
+    """A small icon without the room that was given to it to be as large as its fellows."""
+    if c.kind != "icon" or max(c.rect.w, c.rect.h) > ICON:
+        return c
+    x0, y0 = max(0, int(c.rect.x * scale)), max(0, int(c.rect.y * scale))
+    crop = pixels[y0 : int(np.ceil(c.rect.bottom * scale)), x0 : int(np.ceil(c.rect.right * scale))]
+    if crop.size == 0:
+        return c
+    away = np.abs(crop.astype(np.int16) - np.median([*crop[0], *crop[-1]], axis=0)).max(axis=2)
+    ys, xs = np.nonzero(away > max(INK * away.max(), 1.0))
+    if not xs.size:
+        return c
+    box = (x0 + xs.min(), y0 + ys.min(), x0 + xs.max() + 1, y0 + ys.max() + 1)
+    return replace(c, rect=edges(*(float(v) / scale for v in box)))
 
 
 def _box(c: Cutout, surfaces: Sequence[Surface]) -> Rect | None:
@@ -69,14 +93,18 @@ def _box(c: Cutout, surfaces: Sequence[Surface]) -> Rect | None:
     return min(near, key=lambda r: r.area) if near else None
 
 
-def _beside_numbers(c: Cutout, lines: Sequence[Line]) -> bool:
-    """Does a mark stand in one row with numbers, as high as they are?"""
-    return c.kind == "icon" and any(
-        n.text.isdigit()
-        and abs(n.ink.cy - c.rect.cy) <= CENTRED
-        and max(n.ink.x - c.rect.right, c.rect.x - n.ink.right) <= ROW
-        for n in lines
-    )
+def _fellows(c: Cutout, lines: Sequence[Line]) -> list[Line]:
+    """The numbers in one row with a mark, or in one column with it and as high."""
+
+    def fellow(n: Line) -> bool:
+        a, b = n.ink, c.rect
+        beside = max(a.x - b.right, b.x - a.right) <= ROW and abs(a.cy - b.cy) <= CENTRED
+        edge = min(abs(a.x - b.x), abs(a.right - b.right), abs(a.cx - b.cx))
+        stacked = edge <= CENTRED and max(a.y - b.bottom, b.y - a.bottom) <= COLUMN
+        high = abs(a.h - b.h) <= max(ALIKE * a.h, 2.0)
+        return n.text.isdigit() and (beside or (stacked and high))
+
+    return [n for n in lines if fellow(n)] if c.kind == "icon" else []
 
 
 def _in_code(
@@ -92,7 +120,8 @@ def _in_code(
 
 
 def _read(
-    c: Cutout, pixels: NDArray[np.uint8], scale: int, styles: Sequence[TypeStyle], among: str
+    c: Cutout, pixels: NDArray[np.uint8], scale: int, styles: Sequence[TypeStyle], faces: Sequence[TypeStyle],
+    among: tuple[str, ...],
 ) -> tuple[Line, TypeStyle | None] | None:
     r = c.rect.grow(1)
     x0, y0 = max(0, int(r.x * scale)), max(0, int(r.y * scale))
@@ -112,7 +141,7 @@ def _read(
     )  # fmt: skip
     line = RawLine((word,), word.box, (float(ground[0]), float(ground[1]), float(ground[2])), True, 1.0)
     piece = cut_pieces(0, line, pixels)[0]
-    tried = _tried(piece, word, scale, styles, among)
+    tried = _tried(piece, word, scale, faces, among)
     if not tried or tried[0][0] > SEEN:
         return None
     residual, _, text, m, style = tried[0]
@@ -124,11 +153,13 @@ def _read(
 Tried = tuple[float, int, str, Match, TypeStyle]
 
 
-def _tried(piece: Piece, word: RawWord, scale: int, styles: Sequence[TypeStyle], among: str) -> list[Tried]:
+def _tried(
+    piece: Piece, word: RawWord, scale: int, faces: Sequence[TypeStyle], among: tuple[str, ...]
+) -> list[Tried]:
     """(residual, order, character, match, type), the best first: characters as high as the ink, in the page's commonest types."""
-    height = (word.box[3] - word.box[1]) / scale
+    width, height = (word.box[2] - word.box[0]) / scale, (word.box[3] - word.box[1]) / scale
     tried: list[Tried] = []
-    for order, s in enumerate(_faces(styles, among)):
+    for order, s in enumerate(faces):
         row = row_of(s)
         piece.fitted = s.fitted
         for text in among:
@@ -136,6 +167,8 @@ def _tried(piece: Piece, word: RawWord, scale: int, styles: Sequence[TypeStyle],
             if s.size and abs((top - bottom) * s.size - height) > 1.3:
                 continue
             of = s if s.size else _sized(s, height / (top - bottom))
+            if abs(shape(row, text).advance * of.size - width) > WIDE * of.size:
+                continue
             piece.spell([replace(word, text=text)])
             found = match(piece, row, of.size * scale, 0.0, scale)
             odd = 0.0 if s.size else OTHER  # a size or weight that the page has nowhere else
@@ -143,10 +176,11 @@ def _tried(piece: Piece, word: RawWord, scale: int, styles: Sequence[TypeStyle],
     return sorted(tried, key=lambda t: (t[0], t[1], t[2]))
 
 
-def _faces(styles: Sequence[TypeStyle], among: str) -> list[TypeStyle]:
-    """The types that are tried: the page's own, the commonest first, then its commonest family's at the size (0) that the ink says."""
+def _faces(styles: Sequence[TypeStyle], among: tuple[str, ...], first: Sequence[int] = ()) -> list[TypeStyle]:
+    """The types that are tried: those of the numbers beside it (`first`), the page's own, the commonest first, then its commonest
+    family's at the size (0) that the ink says."""
     seen: dict[tuple[str, float, int], TypeStyle] = {}
-    for n in sorted(range(len(styles)), key=lambda n: (-styles[n].lines, n)):
+    for n in sorted(range(len(styles)), key=lambda n: (n not in first, -styles[n].lines, n)):
         s = styles[n]
         if not s.substitute and (among != BRACKETS or s.category == "monospace"):
             seen.setdefault((s.face, s.size, s.weight), s)
