@@ -10,6 +10,7 @@ from neige.core.model import Fill, Node, Outline, Pin, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
 from neige.core.outline.borders import bare_fills
 from neige.core.outline.check import check
+from neige.core.outline.code import code_block
 from neige.core.outline.containers import contain
 from neige.core.outline.controls import find_controls
 from neige.core.outline.cuts import compose
@@ -146,7 +147,9 @@ def _build(
         _build(child, inside, marks, leaves, reading)
     items = take_tables(children, marks.get(id(node), []), leaves.get(id(node), []), reading)
     small = [n.rect for n in (*items[0], *items[2]) if n.surface is not None or n.kind == "image"]
-    texts = paragraphs(reading, items[1], small)
+    alone = node.surface is not None and node.tag != "body" and not items[0] and not items[2]
+    block = code_block(reading, items[1]) if alone else None
+    texts = [block] if block else paragraphs(reading, items[1], small)
     content = [*(_framed_photo(n, reading) for n in items[0]), *texts, *items[2]]
     content = _join_bullets(content, reading)
     content = find_controls(content, node, reading)

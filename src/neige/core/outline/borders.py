@@ -33,7 +33,7 @@ def border_lines(root: Node) -> None:
             if above is not None and _is_under(line, above):
                 _put_under(line, above)
             elif below is not None and _is_over(line, below):
-                _put_over(line, below)
+                put_over(line, below)
             else:
                 continue
             del kids[i]
@@ -72,7 +72,8 @@ def _is_over(line: Node, part: Node) -> bool:
     )
 
 
-def _put_over(line: Node, part: Node) -> None:
+def put_over(line: Node, part: Node) -> None:
+    """Make a line the border of the part under it."""
     colour = line.surface.fill.colour if line.surface else "#000000"
     box = edges(line.rect.x, line.rect.y, line.rect.right, part.rect.bottom)
     part.surface = Surface(box, Fill(""), border=(line.rect.h, 0.0, 0.0, 0.0), border_colour=colour)

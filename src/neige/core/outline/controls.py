@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from neige.core.model import Node, Reading, Rect
-from neige.core.model.geometry import union
+from neige.core.model.geometry import edges, union
 from neige.core.outline.words import ACTION, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, contrast
 
@@ -34,6 +34,8 @@ FIELD_WORDS = {
 }
 BUTTON_MAX = (420.0, 76.0)  # px: larger filled boxes with words are cards
 ASKING = re.compile(r"(search|find)\b", re.I)
+BAR_HIGH, BAR_WIDE = 84.0, 220.0  # px: a frame that a field and its button share
+BAR_START, BAR_END, BAR_PAD = 64.0, 16.0, 16.0  # px at its ends, and before the words
 GRIP = 14.0  # px: what a field's size is changed by, at its lower right corner
 CHEVRON = 18.0  # px: the arrow at the end of a select, and how far from it its words and the arrow are
 FIELD_HEIGHT = (20.0, 72.0)
@@ -43,7 +45,37 @@ TEXTAREA = (76.0, 420.0)  # px high
 def find_controls(content: list[Node], holder: Node, reading: Reading) -> list[Node]:
     """Turn finished boxes into buttons, fields, badges; join checkboxes to their labels. `content` is one holder's."""
     out = [_control(n, holder, reading) for n in content]
-    return _choices(out, reading)
+    return _choices(_bar_with_button(out, holder, reading), reading)
+
+
+def _bar_with_button(content: list[Node], holder: Node, reading: Reading) -> list[Node]:
+    """A box with a button at its end and, before that, nothing but a short pale text is a field in a frame that both share."""
+    r = holder.rect
+    texts = [n for n in content if n.kind == "text"]
+    boxes = [n for n in content if n.surface is not None]
+    if holder.surface is None or len(texts) != 1 or len(boxes) != 1 or len(content) > 3:
+        return content
+    text, button = texts[0], boxes[0]
+    style = reading.styles[text.style]
+    shared = (
+        r.h <= BAR_HIGH
+        and r.w >= BAR_WIDE
+        and button.attributes.get("role") == "button"
+        and r.right - button.rect.right <= BAR_END
+        and button.rect.h >= 0.5 * r.h
+        and text.rect.right < button.rect.x
+        and text.rect.x - r.x <= BAR_START
+        and button.rect.x - text.rect.right >= 0.1 * r.w
+    )
+    pale = contrast(style.colour, holder.surface.fill.colour) < 7.5 and chroma(style.colour) < 0.06
+    if not shared or not pale or len(text.lines) != 1 or len(node_text(text).split()) > 6:
+        return content
+    icons = [n for n in content if n.kind == "image"]
+    start = max((n.rect.right for n in icons if n.rect.right < text.rect.x), default=text.rect.x - BAR_PAD)
+    start = min(start, text.rect.x)
+    room = Node("block", edges(max(start, r.x), button.rect.y, button.rect.x, button.rect.bottom), children=[text])
+    button.tag = "button"
+    return [_field(room, node_text(text), reading) if n is text else n for n in content]
 
 
 def _control(n: Node, holder: Node, reading: Reading) -> Node:

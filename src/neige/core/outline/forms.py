@@ -16,6 +16,7 @@ SUBMIT = re.compile(
 )
 LABEL_OFF = 12.0  # px by which a label may begin elsewhere than its field
 LABEL_BESIDE = 14.0  # px between a field and the label beside it
+TOUCH = 1.6  # px between buttons of one set
 FORM = 900.0  # px: a form that holds the page's landmarks is no higher
 FORM_WORDS = 60  # words that a form has at most, besides a dozen for each field
 
@@ -161,6 +162,20 @@ def find_forms(root: Node) -> None:
         if n.kind == "text" and n.tag in ("a", "button"):
             for r in n.runs:
                 r.tag = "" if r.tag == "a" else r.tag
+
+
+def join_buttons(root: Node) -> None:
+    """Buttons with words that touch in one row, framed, are a set of things to do here, not places to go."""
+    for n in root.walk():
+        kids = n.children
+        touch = n.kind == "row" and len(kids) >= 2 and all(
+            c.attributes.get("role") == "button" and c.surface is not None and all(c.surface.border) for c in kids
+        )  # fmt: skip
+        words = touch and all(node_text(c)[:1].isalpha() for c in kids)
+        if words and all(abs(b.rect.x - a.rect.right) <= TOUCH for a, b in itertools.pairwise(kids)):
+            for c in kids:
+                c.tag = "button"
+                c.attributes["press"] = "1"
 
 
 def _press(form: Node, buttons: list[Node]) -> None:

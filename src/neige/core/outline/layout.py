@@ -123,7 +123,7 @@ def _place_text(
     child.width, child.inset = "fill", 0.0
     if child.align == "start" and left > 1.0:
         child.inset = left
-    if len(child.lines) > 1:
+    if len(child.lines) > 1 and child.tag != "pre":
         low, high = wrap_bounds(reading, child)
         room = x1 - x0 - child.inset
         if not low + 0.3 <= room < high - 0.3:
@@ -199,7 +199,7 @@ def _side_by_side(node: Node, reading: Reading, x0: float, x1: float, y: float) 
             child.gap = max(0.0, child.rect.x - x0)
         if child.kind == "text":
             child.align = "start" if len(child.lines) == 1 else child.align or "start"
-            if len(child.lines) > 1:
+            if len(child.lines) > 1 and child.tag != "pre":
                 low, high = wrap_bounds(reading, child)
                 child.width, child.attributes["measure"] = "max", f"{min((low + high) / 2, low + 24.0):.2f}"
     free = x1 - kids[-1].rect.right
@@ -355,7 +355,9 @@ def _wrapped(column: Node) -> list[Node]:
         else []
     )
     return [
-        t for t in found if t.kind == "text" and len(t.lines) > 1 and abs(t.rect.x - column.rect.x) <= NEAR
+        t
+        for t in found
+        if t.kind == "text" and t.tag != "pre" and len(t.lines) > 1 and abs(t.rect.x - column.rect.x) <= NEAR
     ]
 
 

@@ -9,9 +9,10 @@ from collections.abc import Callable
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
 from neige.core.outline.borders import border_lines
+from neige.core.outline.disclosures import find_disclosures
 from neige.core.outline.entries import border_entries
 from neige.core.outline.foot import find_foot
-from neige.core.outline.forms import find_forms, name_fields, name_rows_of_fields
+from neige.core.outline.forms import find_forms, join_buttons, name_fields, name_rows_of_fields
 from neige.core.outline.icons import link_icons
 from neige.core.outline.links import link_fellows, link_pages, link_pictures, link_texts
 from neige.core.outline.menus import (
@@ -22,8 +23,10 @@ from neige.core.outline.menus import (
     open_menus,
     set_alike,
     stack_lists,
+    wrap_runs,
     wrap_searches,
 )
+from neige.core.outline.pairs import find_pairs
 from neige.core.outline.quotes import border_bars
 from neige.core.outline.words import COPYRIGHT, body_style, heading_styles, node_text, texts_in
 
@@ -37,6 +40,8 @@ APART = 1.15  # times as large as the entries beside it: a wordmark
 MASTHEAD = 1.2  # times as large as the largest heading below the page's head
 HALF = 0.38  # of the page's width from which a column is no column at its side
 NOTICE = 64.0  # px: what stands over the page's bar is no higher
+MARKED = 3  # rows with a sign before each
+SIGN = 28.0  # px
 PANEL_HEAD = 84.0  # px: a higher strip at a card's top is not its head
 
 
@@ -55,6 +60,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     find_menus(root, reading)
     _panel_heads(root, reading)
     border_bars(root)
+    find_pairs(root)
     _headings(root, reading)
     name_fields(root)
     name_rows_of_fields(root)
@@ -67,8 +73,10 @@ def give_roles(root: Node, reading: Reading) -> str:
     stack_lists(root, reading)
     border_entries(root)
     border_lines(root)
+    find_disclosures(root)
     _lists(root, reading)
     find_forms(root)
+    join_buttons(root)
     wrap_searches(root)
     first = next((n for n in root.walk() if n.tag == "h1"), None) or next(
         (n for n in root.walk() if n.kind == "text"), None
@@ -544,6 +552,8 @@ def _lists(root: Node, reading: Reading) -> None:
         ):
             continue
         _wrap_runs(n, lambda c: bool(c.attributes.get("bullet")), 2 if n.tag != "nav" else 99, reading)
+        if n.tag not in ("nav", "header"):
+            wrap_runs(n, _is_marked, MARKED)
         if (
             n.tag == "nav"
             and n.kind in ("row", "block")
@@ -571,6 +581,22 @@ def _lists(root: Node, reading: Reading) -> None:
                 and not any(c.tag in ("a", "input", "tr", "td", "span", "img", "hr") for c in n.children)
             ):
                 n.attributes["list"] = "1"
+
+
+def _is_marked(c: Node) -> bool:
+    """A row of a small sign, a tick or a dot, and a text: an entry of a list with marks of its own."""
+    if c.kind not in ("row", "grid") or c.surface is not None or len(c.children) != 2 or c.tag != "div":
+        return False
+    sign, text = c.children
+    bare = sign.kind == "image" or (sign.kind == "block" and sign.surface is not None and not sign.children)
+    return bool(
+        bare
+        and max(sign.rect.w, sign.rect.h) <= SIGN
+        and text.kind == "text"
+        and text.tag == "p"
+        and text.rect.x - sign.rect.right <= SIGN
+        and sign.rect.y <= text.rect.y + text.leading
+    )
 
 
 def _gather_items(children: list[Node], test: Callable[[Node], bool]) -> list[Node]:

@@ -547,6 +547,8 @@ class Builder:
             own["padding"] = rem(block) if block == inline else f"{rem(block)} {rem(inline)}"
             if n.attributes.get("reach"):
                 own["margin-block-end"] = rem(-float(n.attributes["reach"]))
+        if n.tag == "pre":
+            own["overflow-x"] = "auto"
         if n.attributes.get("under"):  # a line of its own
             gap, thick, colour = n.attributes["under"].split()
             own["padding-block-end"] = rem(float(gap))
@@ -580,6 +582,8 @@ class Builder:
         if tag == "label" and n.attributes.get("for"):
             attributes["for"] = n.attributes["for"]
         content = self.runs(n)
+        if tag == "pre":
+            content = [Element("code", {}, content)]
         if wrap_item and tag == "p":
             return self._finish(Element("li", attributes, content, n.id), type_class, spot)
         if wrap_item:
@@ -622,6 +626,8 @@ class Builder:
                 if n.attributes.get("opens")
                 else {"type": "button" if n.attributes.get("press") else "submit"}
             )
+        if n.attributes.get("open"):
+            attributes["open"] = ""
         if n.tag == "nav":
             attributes["aria-label"] = n.attributes.get("label", "Main")
         elif n.tag in ("a", "button") and n.attributes.get("label"):

@@ -23,6 +23,9 @@ h6,
 p,
 ul,
 ol,
+dl,
+dd,
+pre,
 figure,
 blockquote {
   margin: 0;
@@ -32,6 +35,16 @@ ul,
 ol {
   padding: 0;
   list-style: none;
+}
+
+pre,
+code {
+  font: inherit;
+}
+
+summary {
+  list-style: none;
+  cursor: pointer;
 }
 
 img {
@@ -47,6 +60,7 @@ hr {
 
 button,
 input,
+select,
 textarea {
   margin: 0;
   padding: 0;

@@ -1,0 +1,68 @@
+"""Blocks of code: lines of fixed pitch under one another in a box of their own, with their spaces and their empty lines."""
+
+from __future__ import annotations
+
+import itertools
+import statistics
+
+from neige.core.model import Node, Reading
+from neige.core.model.geometry import edges
+from neige.core.model.outline import Run
+from neige.core.outline.paragraphs import baseline_offset
+
+LEAST = 2  # rows
+SAME_ROW = 0.3  # of the size by which baselines of one row may differ
+SAME_SIZE = 0.3  # px
+EVEN = 0.12  # of the rows' distance by which it may differ
+
+
+def code_block(reading: Reading, indices: list[int]) -> Node | None:
+    """The text node, a `pre`, of a box's lines, if all of them are code; `indices` are those of the reading's lines."""
+    lines, styles = reading.lines, reading.styles
+    if len(indices) < LEAST or any(styles[lines[i].style].category != "monospace" for i in indices):
+        return None
+    sizes = [styles[lines[i].style].size for i in indices]
+    if max(sizes) - min(sizes) > SAME_SIZE:
+        return None
+    rows: list[list[int]] = []
+    for i in sorted(indices, key=lambda i: (lines[i].baseline, lines[i].box.x)):
+        if rows and abs(lines[rows[-1][0]].baseline - lines[i].baseline) <= SAME_ROW * sizes[0]:
+            rows[-1].append(i)
+        else:
+            rows.append([i])
+    tops = [lines[row[0]].baseline for row in rows]
+    steps = [b - a for a, b in itertools.pairwise(tops)]
+    if len(rows) < LEAST:
+        return None
+    pitch = min(steps)
+    if any(abs(s / pitch - round(s / pitch)) > EVEN for s in steps) or pitch > 2.2 * sizes[0]:
+        return None
+    words = [w for i in indices for w in lines[i].words]
+    advance = statistics.median(w.w / len(w.text) for w in words if w.text)
+    left = min(w.x for w in words)
+    usual = max((w.style for w in words), key=lambda k: sum(len(w.text) for w in words if w.style == k))
+    ordered = [i for row in rows for i in sorted(row, key=lambda i: lines[i].box.x)]
+    runs: list[Run] = []
+
+    def put(text: str, style: int) -> None:
+        if runs and runs[-1].style == style:
+            runs[-1].text += text
+        elif text:
+            runs.append(Run(text, style, glue=True))
+
+    for n, row in enumerate(rows):
+        column = 0
+        for w in sorted((w for i in row for w in lines[i].words), key=lambda w: w.x):
+            at = max(column, round((w.x - left) / advance))
+            if at > column or not runs:
+                put(" " * (at - column), usual)
+            put(w.text, w.style)
+            column = at + len(w.text)
+        if n + 1 < len(rows):
+            put("\n" * max(1, round(steps[n] / pitch)), usual)
+    style = styles[usual]
+    top = tops[0] - baseline_offset(style.ascent, style.descent, pitch)
+    box = edges(left, top, max(w.x + w.w for w in words), top + pitch * round((tops[-1] - tops[0]) / pitch + 1))
+    node = Node("text", box, tag="pre", style=usual, lines=ordered, runs=runs, leading=pitch, align="start", width="fill")
+    node.reasons.append("lines of fixed pitch in a box of their own")
+    return node
