@@ -16,6 +16,7 @@ SUBMIT = re.compile(
 )
 LABEL_OFF = 12.0  # px by which a label may begin elsewhere than its field
 LABEL_BESIDE = 14.0  # px between a field and the label beside it
+TICK, TICKS = (12.0, 24.0), 3  # px; squares in a column
 TOUCH = 1.6  # px between buttons of one set
 FORM = 900.0  # px: a form that holds the page's landmarks is no higher
 FORM_WORDS = 60  # words that a form has at most, besides a dozen for each field
@@ -162,6 +163,23 @@ def find_forms(root: Node) -> None:
         if n.kind == "text" and n.tag in ("a", "button"):
             for r in n.runs:
                 r.tag = "" if r.tag == "a" else r.tag
+
+
+def tick_columns(root: Node) -> None:
+    """Like small framed squares under one another, each in its row, are boxes to tick."""
+    squares = [n for n in root.walk() if _is_square(n)]
+    for n in squares:
+        like = [m for m in squares if abs(m.rect.cx - n.rect.cx) <= 1.5 and abs(m.rect.w - n.rect.w) <= 1]
+        if len(like) >= TICKS:
+            n.kind, n.tag = "field", "input"
+            n.attributes |= {"type": "checkbox", "label": "Select"}
+
+
+def _is_square(n: Node) -> bool:
+    s, r = n.surface, n.rect
+    bare = s is not None and not n.children and n.kind == "block" and n.tag == "div"
+    size = TICK[0] <= r.w <= TICK[1] and abs(r.w - r.h) <= 1
+    return bool(bare and s and size and all(s.border) and s.radius < 0.4 * r.w)
 
 
 def join_buttons(root: Node) -> None:

@@ -12,7 +12,7 @@ from neige.core.outline.borders import border_lines
 from neige.core.outline.disclosures import find_disclosures
 from neige.core.outline.entries import border_entries
 from neige.core.outline.foot import find_foot
-from neige.core.outline.forms import find_forms, join_buttons, name_fields, name_rows_of_fields
+from neige.core.outline.forms import find_forms, join_buttons, name_fields, name_rows_of_fields, tick_columns
 from neige.core.outline.icons import link_icons
 from neige.core.outline.links import link_fellows, link_pages, link_pictures, link_texts
 from neige.core.outline.menus import (
@@ -62,6 +62,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     border_bars(root)
     find_pairs(root)
     _headings(root, reading)
+    tick_columns(root)
     name_fields(root)
     name_rows_of_fields(root)
     link_texts(root, reading)

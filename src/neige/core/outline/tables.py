@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 from dataclasses import replace
 
-from neige.core.model import Node, Reading, Rect, Surface
+from neige.core.model import Fill, Node, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
 from neige.core.outline.cuts import compose
 from neige.core.outline.paragraphs import paragraphs, tight
@@ -15,6 +15,7 @@ MIN_COLUMNS = 2
 STRIP = 72.0  # px: a table's head is no higher
 STRIP_OFF = 6.0  # px between it and where the first row was taken to begin
 CHIP = 40.0  # px: what is no higher may stand in a table's row
+UNEVEN = 10.0  # px by which rows of a pile may differ
 TOUCH = 2.5  # px between neighbouring cells
 
 
@@ -273,13 +274,32 @@ def take_tables(
             for r in rules
             if r.rect.y >= rect.y - 2 and r.rect.bottom <= rect.bottom + 2 and abs(r.rect.x - rect.x) < 4
         ]
-        if between:
-            table.attributes["rule"] = between[0].surface.fill.colour if between[0].surface else ""
+        for rule in between:
+            _border_row(table, rule)
         tables.append(table)
         lines = [i for i in lines if i not in taken]
         leaves = [n for n in leaves if n not in between and n not in kept]
         children = [c for c in children if c not in kept]
     return [*children, *tables], lines, leaves
+
+
+def _border_row(table: Node, rule: Node) -> None:
+    """Make a line between rows the border of the cells above it, or of those below it where nothing is above."""
+    r, colour = rule.rect, rule.surface.fill.colour if rule.surface else "#000000"
+    above = next((tr for tr in table.children if abs(tr.rect.bottom - r.y) <= TOUCH), None)
+    below = next((tr for tr in table.children if abs(tr.rect.y - r.bottom) <= TOUCH), None)
+    tr = above or below
+    if tr is None:
+        return
+    side = (0.0, 0.0, r.h, 0.0) if above else (r.h, 0.0, 0.0, 0.0)
+    for cell in (tr, *tr.children):
+        c = cell.rect
+        top, bottom = (c.y, r.bottom) if above else (r.y, c.bottom)
+        cell.rect = edges(c.x, top, c.right, bottom)
+        if cell is not tr:
+            paint = cell.surface or Surface(cell.rect, Fill(""), border_colour=colour)
+            sides = tuple(a or b for a, b in zip(paint.border, side))
+            cell.surface = replace(paint, rect=cell.rect, border=sides, border_colour=colour)
 
 
 def _row_piles(children: list[Node], tables: list[Node], reading: Reading) -> list[Node]:
@@ -294,7 +314,7 @@ def _row_piles(children: list[Node], tables: list[Node], reading: Reading) -> li
         pile: list[Node] = []
         piles: list[list[Node]] = []
         for c in members:
-            if pile and abs(c.rect.y - pile[-1].rect.bottom) <= 2.5 and abs(c.rect.h - pile[-1].rect.h) <= 14:
+            if pile and abs(c.rect.y - pile[-1].rect.bottom) <= 2.5 and abs(c.rect.h - pile[-1].rect.h) <= UNEVEN:
                 pile.append(c)
             else:
                 pile = [c]
@@ -345,8 +365,9 @@ def _row_piles(children: list[Node], tables: list[Node], reading: Reading) -> li
 
 
 def _is_part(k: Node, row: Node) -> bool:
-    """A control or badge inside a row: it goes into its cell whole."""
-    return k is not row and k.surface is not None and k.tag in ("a", "span", "button", "input")
+    """A control or badge inside a row, or a box with nothing in it: it goes into its cell whole."""
+    pressed = k.tag in ("a", "span", "button", "input")
+    return k is not row and k.surface is not None and (pressed or not k.children)
 
 
 def _inside_part(k: Node, row: Node) -> bool:

@@ -798,7 +798,7 @@ class Builder:
         if n.attributes.get("placeholder") and n.tag != "select":
             attributes["placeholder"] = n.attributes["placeholder"]
         if not n.attributes.get("name"):
-            attributes["aria-label"] = n.attributes.get("placeholder") or (
+            attributes["aria-label"] = n.attributes.get("placeholder") or n.attributes.get("label") or (
                 "Choice" if kind in ("checkbox", "radio") else "Entry"
             )
         if n.surface:
@@ -854,10 +854,6 @@ class Builder:
                     declared |= self.paint(
                         td.surface, skip_fill=td.surface.fill.colour == self.reading.background.colour
                     )
-                elif n.attributes.get("rule") and tr is not n.children[-1]:
-                    declared["border-block-end"] = (
-                        f"1px solid {self.colours.name(n.attributes['rule'], 'rule' if 'rule' not in self.colours.names.values() else '')}"
-                    )
                 head_cell = td.tag == "th" and bool(td.children)  # an empty corner is no head of anything
                 cell = Element("th" if head_cell else "td", {"scope": "col"} if head_cell else {}, [], td.id)
                 if len(td.children) == 1 and td.children[0].kind == "text" and td.children[0].tag == "p":
@@ -885,7 +881,8 @@ class Builder:
         parts.append(Element("tbody", {}, list(rows[len(head) :])))
         table.children = parts
         self._finish(table, block)
-        self.sheet.named(block, {"inline-size": "100%"})
+        lattice = any(td.surface and any(td.surface.border[1::2]) for tr in n.children for td in tr.children)
+        self.sheet.named(block, {"inline-size": "100%"} | ({"border-collapse": "collapse"} if lattice else {}))
         box = Element(
             "div", {"class": self.sheet.named("table-scroll", {**placed, "overflow-x": "auto"})}, [table]
         )

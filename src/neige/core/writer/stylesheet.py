@@ -72,7 +72,7 @@ textarea {
 
 table {
   inline-size: 100%;
-  border-collapse: collapse;
+  border-spacing: 0;
   table-layout: fixed;
 }
 
