@@ -66,7 +66,7 @@ def _is_over(line: Node, part: Node) -> bool:
         and part.width == "fill"
         and part.inset <= 0.5
         and line.inset <= 0.5
-        and line.width == "fill"
+        and (line.width == "fill" or (line.width == "max" and part.rect.right <= line.rect.right + SAME))
         and 0 <= part.gap <= NEAR
         and not any(part.padding)
     )
@@ -78,6 +78,8 @@ def put_over(line: Node, part: Node) -> None:
     box = edges(line.rect.x, line.rect.y, line.rect.right, part.rect.bottom)
     part.surface = Surface(box, Fill(""), border=(line.rect.h, 0.0, 0.0, 0.0), border_colour=colour)
     part.padding = (part.gap, 0.0, 0.0, 0.0)
+    if line.width == "max" and part.width == "fill":
+        part.width = "max"
     part.rect, part.gap = box, line.gap
 
 
