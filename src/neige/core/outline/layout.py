@@ -225,7 +225,7 @@ def _side_by_side(node: Node, reading: Reading, x0: float, x1: float, y: float) 
         and gaps
         and max(gaps) > 2.2 * (sorted(gaps)[-2] if len(gaps) > 1 else 20)
     ):
-        kids[gaps.index(max(gaps)) + 1].gap, node.align = AUTO, "start"
+        kids[gaps.index(max(gaps)) + 1].gap = AUTO
     elif abs(free) <= NEAR and lead > 40:
         node.align = "end"
         kids[0].gap = 0.0

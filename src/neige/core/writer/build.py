@@ -423,14 +423,15 @@ class Builder:
                 out["gap"] = (
                     f"{rem(min(12.0, gap))} {rem(gap)}" if abs(min(12.0, gap) - gap) > 0.05 else rem(gap)
                 )
+            together = all(c.gap != AUTO for c in n.children)  # else what is free lies between them
             for i, c in enumerate(n.children):
                 extra = 0.0 if c.gap == AUTO else c.gap if i == 0 else c.gap - gap
-                if i == 0 and n.align in ("center", "end"):
+                if i == 0 and n.align in ("center", "end") and (together or n.surface):
                     extra = 0.0
                 c.tweak["before"] = extra if i == 0 or abs(extra) > EVEN else 0.0
             if n.cross != "stretch":
                 out["align-items"] = {"start": "flex-start", "end": "flex-end"}.get(n.cross, n.cross)
-            if n.align in ("center", "end"):
+            if n.align in ("center", "end") and together:
                 out["justify-content"] = {"end": "flex-end"}.get(n.align, n.align)
         elif n.kind == "grid":
             out["display"] = "grid"
