@@ -40,7 +40,7 @@ def measure(name: str, content: bytes) -> dict[str, float]:
     outline = arrange(reading)
     lap("outline")
     encoded: Encoded = {}
-    outline, _ = settle(outline, reading, picture, draw_page, lambda stage, what: None, encoded)
+    outline, _, _ = settle(outline, reading, picture, draw_page, lambda stage, what: None, encoded)
     lap("correct")
     page = write(outline, reading, picture, encoded=encoded)
     lap("write")

@@ -66,7 +66,7 @@ class Corrections(unittest.TestCase):
             start = arrange(self.reading)
             next(n for n in start.root.walk() if n.kind == "grid").gap += shift
             first = misplacement(start, self.reading, self.draw(start))
-            best, rounds = settle(start, self.reading, self.picture, draw_page, lambda stage, what: None)
+            best, rounds, _ = settle(start, self.reading, self.picture, draw_page, lambda stage, what: None)
             last = misplacement(best, self.reading, self.draw(best))
             self.assertLessEqual(last, first)
             # values as somebody would write them may cost a little of what the best round reached

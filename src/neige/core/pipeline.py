@@ -49,6 +49,9 @@ Progress = Callable[[str, str], None]
 Measure = Callable[[Outline], tuple[Drawing, float, float]]  # drawn, mean error of words in px, unrest
 
 
+Shot = tuple[str, str, Drawing]  # a page's HTML and CSS, and how it was drawn
+
+
 @dataclass(frozen=True)
 class Settled:
     """An outline whose values no longer need correction, the rounds that led there, and its pictures' files."""
@@ -56,6 +59,7 @@ class Settled:
     outline: Outline
     rounds: tuple[Round, ...]
     encoded: Encoded
+    shot: Shot | None = None
 
 
 @dataclass(frozen=True)
@@ -116,7 +120,10 @@ def build(
         "write",
         f"{len(page.html.encode()) + len(page.css.encode())} bytes of HTML and CSS, {len(page.assets)} assets",
     )
-    drawing = render(page, picture.width)
+    shot = settled.shot
+    same = shot is not None and (page.html, page.css) == shot[:2]
+    drawing = shot[2] if shot is not None and same else render(page, picture.width)
+    settled = replace(settled, shot=None)
     proof = without_accepted(prove(reading, picture, drawing, settled.rounds), pins)
     progress(
         "prove",
@@ -139,9 +146,9 @@ def _settled(
     outline = arrange(reading, pins)
     progress("outline", f"{len(outline.root.walk())} parts")
     encoded: Encoded = {}
-    outline, rounds = settle(outline, reading, picture, render, progress, encoded, fonts.done)
+    outline, rounds, shot = settle(outline, reading, picture, render, progress, encoded, fonts.done)
     fonts.result()
-    return Settled(outline, rounds, encoded)
+    return Settled(outline, rounds, encoded, shot)
 
 
 def prove_page(
@@ -176,8 +183,8 @@ def settle(
     progress: Progress,
     encoded: Encoded | None = None,
     cut: Callable[[], bool] = lambda: False,
-) -> tuple[Outline, tuple[Round, ...]]:
-    """Draw, measure, correct, until it no longer helps; the best page drawn is the one that is kept.
+) -> tuple[Outline, tuple[Round, ...], Shot | None]:
+    """Draw, measure, correct, until it no longer helps; the best page drawn is the one that is kept, with its pixels if they are known.
 
     A round goes on from the last one if it brought parts nearer to where they belong among their neighbours, even if what is
     still wrong has meanwhile pushed more words down the page: the next round takes that away. As soon as the fonts are `cut`
@@ -200,6 +207,7 @@ def settle(
 
     current = best = outline
     drawing, best_error, restless = draw(outline, 0)
+    measured = drawing
     absolute, failed = False, 0
     while best_error > ENOUGH and failed < 2 and len(rounds) <= ROUNDS:
         following, changes = correct(current, reading, drawing, absolute=absolute)
@@ -209,27 +217,35 @@ def settle(
         else:  # heights taken to cure themselves, or taken as they are: try the other way
             absolute, failed = not absolute, failed + 1
         if error < best_error:
-            best, best_error = following, error
+            best, best_error, measured = following, error, seen
+
+    shots: dict[int, Shot] = {}
 
     def alike(page: Outline) -> float:
         written = write(page, reading, picture, subset=cut(), encoded=encoded)
-        return likeness(picture, render(written, picture.width))
+        drawn = render(written, picture.width)
+        shots[id(page)] = written.html, written.css, drawn
+        return likeness(picture, drawn)
 
-    neat, error = neaten(best, best_error, reading, measure, alike)
+    neat, error = neaten(best, best_error, measured, reading, measure, alike)
     if neat is not best:
         rounds.append(Round(round(error, 4), True, 0))
-    return neat, tuple(rounds)
+    return neat, tuple(rounds), shots.get(id(neat))
 
 
 def neaten(
-    outline: Outline, error: float, reading: Reading, measure: Measure, alike: Callable[[Outline], float]
+    outline: Outline,
+    error: float,
+    measured: Drawing,
+    reading: Reading,
+    measure: Measure,
+    alike: Callable[[Outline], float],
 ) -> tuple[Outline, float]:
     """(the outline, its words' mean error) with values as somebody would have written them, but where they put something out of its place.
 
-    `alike` is the structural similarity of an outline's page with the picture: it must not suffer either.
+    `measured` is how the outline was laid out; `alike` is the structural similarity of an outline's page with the picture: it must not suffer either.
     """
     sharp = 0.0
-    measured = measure(outline)[0]
     before, lost = unrest(outline, reading, measured), astray(outline, reading, measured) + ASTRAY
     for grain in GRAINS:
         neat, best, least = tidy(outline, reading, grain), outline, error + NEATNESS

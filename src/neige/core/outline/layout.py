@@ -293,22 +293,27 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
                 node.attributes["outset"] = f"{out:.2f}"
                 x0 -= out
             x1 = rights[-1]
+    stacks = all(_solid(k) or _is_stack(k) for k in kids)
+
+    def solid(c: Node) -> bool:
+        return stacks or _solid(c)
+
     gap = min(gaps)
     end = x1 if x1 - rights[-1] < 0.5 * (x1 - x0) or kids[-1].kind == "text" else rights[-1]
-    if node.surface is None and not _solid(kids[-1]) and len(kids) > 1:
+    if node.surface is None and not solid(kids[-1]) and len(kids) > 1:
         # ragged last column: if the lefts are even, it is as wide as the others
         pitches = [b - a for a, b in itertools.pairwise(lefts)]
-        if max(pitches) - min(pitches) <= 3 and not any(_solid(k) for k in kids) and len(kids) > 2:
+        if max(pitches) - min(pitches) <= 3 and not any(solid(k) for k in kids) and len(kids) > 2:
             gap = min(gap, 24.0)
             even = lefts[-1] + pitches[-1] - gap
             fits = even <= x1 + 3 and kids[-1].rect.right <= even + 3
             end = even if fits else x1
-    elif not any(_solid(k) for k in kids):
+    elif not any(solid(k) for k in kids):
         gap = min(gap, 32.0)
-    if not any(_solid(k) for k in kids):
+    if not any(solid(k) for k in kids):
         gap = min(gap, 32.0)
     for k, last, following in zip(kids, rights, lefts[1:]):
-        if not _solid(k):  # nor the other columns'
+        if not solid(k):  # nor the other columns'
             gap = max(0.0, min(gap, following - last - SPARE))
     if node.surface is None and not node.attributes.get("band"):
         # the last column's lines must not break for want of a hundredth of a px
@@ -338,7 +343,7 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
                 alone=False,
             )
             c.inset = inset
-        elif _solid(c) and track - c.rect.w > 2 * NEAR:
+        elif solid(c) and track - c.rect.w > 2 * NEAR:
             c.width = "max"
         elif c.kind == "image":
             c.width = "hug"
@@ -378,11 +383,16 @@ def _middle_columns(kids: list[Node]) -> list[float] | None:
 
 
 def _solid(c: Node) -> bool:
-    """Whether its edges are to be seen: paint has them, and so has a stack with paint from its one side to the other."""
-    if c.surface or c.kind in ("image", "field", "table", "rule"):
-        return True
+    return bool(c.surface) or c.kind in ("image", "field", "table", "rule")
+
+
+def _is_stack(c: Node) -> bool:
+    """A stack with paint from its one side to the other (a picture over its words): its edges are to be seen, too."""
     return c.kind == "block" and any(
-        _solid(k) and abs(k.rect.x - c.rect.x) <= 1 and abs(k.rect.right - c.rect.right) <= 1
+        (_solid(k) or _is_stack(k))
+        and k.kind != "rule"
+        and abs(k.rect.x - c.rect.x) <= 1
+        and abs(k.rect.right - c.rect.right) <= 1
         for k in c.children
     )
 

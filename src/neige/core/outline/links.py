@@ -17,6 +17,8 @@ PHOTO = (140.0, 90.0)  # px: a card's picture is at least as large
 CARDS = 3  # so many cards, or
 FELLOWS = 3  # words beside each other
 FELLOW_LEVEL = 3.0  # px by which their middles may differ
+TURN = re.compile(r"[‹«←<]?\s*(previous|prev|next|older|newer)\W*", re.I)
+PAGE = (140.0, 56.0)  # px: larger things lead to no page of a list
 PAGES = 3  # numbers that follow on each other
 MINOR = (
     0.25  # of the words in the page's link ink: a rarer one says something else than that it leads somewhere
@@ -168,22 +170,31 @@ def link_fellows(root: Node, reading: Reading) -> None:
 
 
 def link_pages(root: Node) -> None:
-    """Whole numbers that follow on each other side by side lead to pages; so does what stands beside them."""
+    """Whole numbers that follow on each other side by side lead to pages; so does what stands beside them, and a pair of
+    "older" and "newer"."""
     for n in root.walk():
-        if n.kind not in ("row", "grid") or n.tag not in ("div", "nav") or len(n.children) < PAGES:
+        if n.kind not in ("row", "grid") or n.tag not in ("div", "nav") or not n.children:
             continue
-        numbers = [node_text(c) for c in n.children if c.kind == "text" and node_text(c).isdigit()]
-        brief = all(c.kind in ("text", "image") and len(node_text(c).split()) <= 2 for c in n.children)
+        if any(len(node_text(c).split()) > 2 or c.rect.h > PAGE[1] or c.rect.w > PAGE[0] for c in n.children):
+            continue
+        numbers = [node_text(c) for c in n.children if node_text(c).isdigit()]
         follow = [int(b) - int(a) == 1 for a, b in itertools.pairwise(numbers)]
-        if len(numbers) >= PAGES and all(follow) and brief and max(map(len, numbers)) <= 3:
-            n.tag = "nav"
-            n.attributes["label"] = "Pages"
-            for c in n.children:
-                if c.kind == "text":
-                    c.tag = "a"
-            give_room(n)
-            if all(c.tag == "a" for c in n.children):
-                n.attributes["list"] = "1"
+        counted = len(numbers) >= PAGES and all(follow) and max(map(len, numbers)) <= 3
+        turned = len(n.children) == 2 and all(TURN.fullmatch(node_text(c)) for c in n.children)
+        if not counted and not turned:
+            continue
+        n.tag = "nav"
+        n.attributes["label"] = "Pages"
+        for c in n.children:
+            if c.kind == "text":
+                c.tag = "a"
+            elif c.surface is not None and c.kind in ("block", "row") and node_text(c):
+                c.tag = "a"
+                for d in c.walk()[1:]:
+                    d.tag = "span" if d.kind == "text" else d.tag
+        give_room(n)
+        if all(c.tag == "a" for c in n.children):
+            n.attributes["list"] = "1"
 
 
 def link_pictures(root: Node, reading: Reading) -> None:

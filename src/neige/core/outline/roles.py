@@ -476,6 +476,7 @@ def _headings(root: Node, reading: Reading) -> None:
         level = next(i for i, s in enumerate(merged) if s - ranks[n.style] <= 0.06 * s)
         n.tag = "h1" if n is top else f"h{min(6, max(2, level + 1))}"
         n.reasons.append(f"set at {reading.styles[n.style].size:g} px against {base.size:g} px text")
+    _head_sections(root)
     _close_gaps(root)
     for n in root.walk(document=True):  # what stands before the title of the page is no heading of it
         if n.tag == "h1":
@@ -511,6 +512,18 @@ def _without_subtitles(
             if b.gap <= 0.7 * size and ranks[b.style] < ranks[a.style] - 0.5 and i + 2 < len(n.children):
                 out.remove(b)
     return out
+
+
+def _head_sections(root: Node) -> None:
+    """The largest heading of a section of the page is one of the second level, however small it is beside that of another."""
+    for n in root.walk():
+        if n.tag != "section":
+            continue
+        heads = [t for t in texts_in(n) if re.fullmatch(r"h[2-6]", t.tag)]
+        top = min((int(t.tag[1]) for t in heads), default=2)
+        if top > 2 and heads[0].tag == f"h{top}" and not any(t.tag == "h1" for t in texts_in(n)):
+            for t in heads:
+                t.tag = f"h{int(t.tag[1]) - top + 2}"
 
 
 def _close_gaps(root: Node) -> None:

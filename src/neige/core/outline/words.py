@@ -49,6 +49,7 @@ def heading_styles(reading: Reading) -> dict[int, float]:
     for i, s in enumerate(reading.styles):
         larger = s.size >= 1.17 * base.size
         heavier = s.weight >= base.weight + 200 and s.size >= 1.02 * base.size
-        if (larger or heavier) and letters[i] < 0.3 * total and not s.underline:
+        both = s.weight >= base.weight + 100 and s.size >= 1.1 * base.size
+        if (larger or heavier or both) and letters[i] < 0.3 * total and not s.underline:
             out[i] = s.size + (s.weight - 400) / 200
     return out
