@@ -71,7 +71,9 @@ class Pairs(unittest.TestCase):
     def test_names_and_values_are_a_dl_with_the_sum_under_its_line(self) -> None:
         _, outline, html = page(self.BODY)
         pairs = tagged(outline, "dl")
-        self.assertEqual([words(r) for p in pairs for r in p.children], ["Masts 2,400.00", "Tax 456.00", "Total 2,856.00"])
+        self.assertEqual(
+            [words(r) for p in pairs for r in p.children], ["Masts 2,400.00", "Tax 456.00", "Total 2,856.00"]
+        )
         last = pairs[0].children[-1]
         self.assertEqual(last.surface.border if last.surface else None, (2, 0, 0, 0))
         self.assertEqual(re.findall(r"<dt[^>]*>([^<]+)", html), ["Masts", "Tax", "Total"])
@@ -97,10 +99,19 @@ SIGN = "<svg width='16' height='16' viewBox='0 0 16 16'><path d='m2 5 6 6 6-6' f
 class Questions(unittest.TestCase):
     @staticmethod
     def body(count: int, answer: bool = True) -> str:
-        asked = ("How do I become an observer?", "What does a station cost?", "May I use the numbers?", "Who writes it?")
+        asked = (
+            "How do I become an observer?",
+            "What does a station cost?",
+            "May I use the numbers?",
+            "Who writes it?",
+        )
         items = "".join(
             f"<div style='border-bottom:1px solid #dde;padding:16px 0'><div style='display:flex;justify-content:space-between;align-items:center;font-weight:700'><span>{q}</span>{SIGN}</div>"
-            + ("<p style='margin-top:10px'>Come to one of the two courses in autumn.</p>" if answer and not i else "")
+            + (
+                "<p style='margin-top:10px'>Come to one of the two courses in autumn.</p>"
+                if answer and not i
+                else ""
+            )
             + "</div>"
             for i, q in enumerate(asked[:count])
         )
@@ -112,7 +123,9 @@ class Questions(unittest.TestCase):
         self.assertEqual([bool(n.attributes.get("open")) for n in found], [True, False, False, False])
         self.assertEqual(len(re.findall(r"<summary", html)), 4)
         self.assertRegex(html, r"<details[^>]* open>")
-        self.assertEqual(words(found[0]), "How do I become an observer? Come to one of the two courses in autumn.")
+        self.assertEqual(
+            words(found[0]), "How do I become an observer? Come to one of the two courses in autumn."
+        )
         self.assertFalse([n for d in found for n in d.walk() if n.tag in ("h2", "h3")])
 
     def test_two_rows_with_an_icon_at_the_end_are_no_questions(self) -> None:
@@ -129,7 +142,9 @@ depth = 187</pre></main>"""
         _, outline, html = page(self.BODY)
         self.assertEqual(len(tagged(outline, "pre")), 1)
         code = re.search(r"<pre[^>]*><code>(.*?)</code></pre>", html, re.S)
-        self.assertEqual(code.group(1) if code else "", "curl -G stations.example/v2 \\\n  -d limit=2\n\ndepth = 187")
+        self.assertEqual(
+            code.group(1) if code else "", "curl -G stations.example/v2 \\\n  -d limit=2\n\ndepth = 187"
+        )
 
     def test_prose_in_a_box_is_none(self) -> None:
         body = f"<main><h1>Depths</h1><div style='padding:16px;background:#eef2f5'>{PROSE}</div></main>"
@@ -181,7 +196,12 @@ class Current(unittest.TestCase):
 class Rows(unittest.TestCase):
     ROWS = "".join(
         f"<div style='display:grid;grid-template-columns:40px 200px 1fr 80px;align-items:center;padding:14px 24px;border-bottom:1px solid #dde'><i style='width:16px;height:16px;border:1px solid #99a;border-radius:4px'></i><span>{a}</span><span>{b}</span><span>{c}</span></div>"
-        for a, b, c in (("Ilse Marn", "crack above the gully", "09:42"), ("Joss Adery", "the mast is down", "09:10"), ("Runa Teal", "fourteen have signed up", "08:31"), ("Ivo Sand", "new probes have come", "07:55"))
+        for a, b, c in (
+            ("Ilse Marn", "crack above the gully", "09:42"),
+            ("Joss Adery", "the mast is down", "09:10"),
+            ("Runa Teal", "fourteen have signed up", "08:31"),
+            ("Ivo Sand", "new probes have come", "07:55"),
+        )
     )
 
     def test_the_ground_is_not_the_lines_that_meet_on_it(self) -> None:
@@ -207,7 +227,10 @@ class Bars(unittest.TestCase):
     def test_a_field_shares_its_frame_with_the_button_at_its_end(self) -> None:
         bar = "<div style='display:flex;width:560px;border:1px solid #9fe;border-radius:12px;padding:6px;background:#fff'><span style='flex:1;padding:10px 16px;color:#667'>Your place in the range</span><b style='background:#076;color:#fff;border-radius:8px;padding:10px 24px'>Find it</b></div>"
         _, outline, html = page(f"<main><h1>Where are you?</h1>{PROSE}{bar}</main>")
-        self.assertEqual([n.attributes["placeholder"] for n in outline.root.walk() if n.kind == "field"], ["Your place in the range"])
+        self.assertEqual(
+            [n.attributes["placeholder"] for n in outline.root.walk() if n.kind == "field"],
+            ["Your place in the range"],
+        )
         self.assertRegex(html, r"<button[^>]*>Find it</button>")
 
     def test_buttons_that_touch_are_buttons(self) -> None:

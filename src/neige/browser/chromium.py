@@ -59,6 +59,10 @@ class Browser:
         self._work.put((done, job))
         return done.result(TIMEOUT * 3)
 
+    def warm(self) -> None:
+        """Start it, without waiting for it."""
+        threading.Thread(target=lambda: self.run(lambda chromium: None), daemon=True).start()
+
     def close(self) -> None:
         if self._thread is not None and self._thread.is_alive():
             self._work.put(None)

@@ -7,6 +7,7 @@ import json
 import mimetypes
 import re
 from collections.abc import Callable
+from dataclasses import dataclass
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
@@ -15,6 +16,7 @@ from urllib.parse import unquote, urlsplit
 import cv2
 import numpy as np
 from playwright.sync_api import Browser as Chromium
+from playwright.sync_api import BrowserContext
 from playwright.sync_api import Page as Tab
 from playwright.sync_api import Route
 
@@ -27,6 +29,15 @@ ORIGIN = "http://page.neige.invalid"  # a reserved name: every request is answer
 MAX_HEIGHT = 30_000  # px drawn at most
 LOOPBACK = re.compile(r"^https?://(localhost|127\.\d+\.\d+\.\d+|\[::1\])(:\d+)?(/|$)")
 SCRIPT = files("neige").joinpath("browser", "measure.js").read_text("utf-8")
+FACE = re.compile(r"@font-face \{.*?\n\}\n*", re.S)
+HEAD = re.compile(r"<body([^>]*)>(.*)</body>", re.S)
+EXCHANGE = """async ([attributes, body, rules]) => {
+  document.getElementById('rules').textContent = rules;
+  const made = new DOMParser().parseFromString(`<body${attributes}>${body}</body>`, 'text/html').body;
+  document.body.replaceWith(document.adoptNode(made));
+  document.body.offsetHeight;
+  await Promise.race([document.fonts.ready, new Promise((r) => setTimeout(r, 5000))]);
+}"""
 Serve = Callable[[str], tuple[bytes, str] | None]
 
 
@@ -37,15 +48,17 @@ def draw_page(
 
     Without `pixels` it is only laid out and measured (about a tenth of the time)."""
     content = {a.path: a.content for a in page_files(page)}
-    browser = browser or shared_browser(pixels and page.fitted)
-    return _draw_files(content, width, scale, page.paths, pixels, browser)
+    browser = browser or shared_browser(page.fitted)
+    if not pixels:
+        return browser.run(lambda chromium: _lay_out(chromium, page, content, width))
+    return _draw_files(content, width, scale, page.paths, browser)
 
 
 def draw_files(content: dict[str, bytes], width: float, *, scale: int = 1, fitted: bool = False) -> Drawing:
     """Draw a page that somebody else wrote from its files (path to content, with index.html); its scripts do not run.
 
     `fitted`: see `Browser`."""
-    return _draw_files(content, width, scale, {}, True, shared_browser(fitted))
+    return _draw_files(content, width, scale, {}, shared_browser(fitted))
 
 
 def _draw_files(
@@ -53,15 +66,12 @@ def _draw_files(
     width: float,
     scale: int,
     paths: dict[int, tuple[int, ...]],
-    pixels: bool,
     browser: Browser,
 ) -> Drawing:
-    def serve(path: str) -> tuple[bytes, str] | None:
-        found = content.get(path or "index.html")
-        return (found, _kind(path or "index.html")) if found is not None else None
-
     return browser.run(
-        lambda chromium: _draw(chromium, f"{ORIGIN}/index.html", serve, width, scale, paths, pixels)
+        lambda chromium: _draw(
+            chromium, f"{ORIGIN}/index.html", lambda path: _found(content, path), width, scale, paths
+        )
     )
 
 
@@ -73,7 +83,7 @@ def draw_site(target: str, width: float, *, scale: int = 1, fitted: bool = False
     if LOOPBACK.match(target):
         address = target
         origin = "{0.scheme}://{0.netloc}".format(urlsplit(target))
-        return browser.run(lambda chromium: _draw(chromium, address, None, width, scale, {}, True, origin))
+        return browser.run(lambda chromium: _draw(chromium, address, None, width, scale, {}, origin))
     path = Path(target)
     if path.is_dir():
         path = path / "index.html"
@@ -91,9 +101,7 @@ def draw_site(target: str, width: float, *, scale: int = 1, fitted: bool = False
             else None
         )
 
-    return browser.run(
-        lambda chromium: _draw(chromium, f"{ORIGIN}/{path.name}", serve, width, scale, {}, True)
-    )
+    return browser.run(lambda chromium: _draw(chromium, f"{ORIGIN}/{path.name}", serve, width, scale, {}))
 
 
 def _kind(name: str) -> str:
@@ -104,21 +112,70 @@ def _kind(name: str) -> str:
     )
 
 
-def _draw(
-    chromium: Chromium,
-    address: str,
-    serve: Serve | None,
-    width: float,
-    scale: int,
-    paths: dict[int, tuple[int, ...]],
-    pixels: bool,
-    origin: str = ORIGIN,
-) -> Drawing:
+@dataclass
+class _Kept:
+    """A tab that layouts are measured in, one after another: its faces stay loaded, its words and rules are exchanged."""
+
+    chromium: Chromium
+    width: float
+    faces: str
+    context: BrowserContext
+    tab: Tab
+    content: dict[str, bytes]
+
+
+_kept: list[_Kept] = []  # at most one; touched in its browser's thread only
+
+
+def _lay_out(chromium: Chromium, page: Page, content: dict[str, bytes], width: float) -> Drawing:
+    """Measure a page without drawing it. Where the last one had the same faces, only what is between them is exchanged: the
+    pictures' places are known from their attributes, so that nothing has to be loaded."""
+    faces = "".join(FACE.findall(page.css))
+    found = HEAD.search(page.html)
+    if found is None:
+        raise BrowserError("the page has no body")
+    attributes, body = found.groups()
+    kept = _kept[0] if _kept else None
+    if kept is not None and (kept.chromium is not chromium or (kept.width, kept.faces) != (width, faces)):
+        _kept.clear()
+        if kept.chromium is chromium:
+            kept.context.close()
+        kept = None
+    if kept is None:
+        context, state = _context(chromium, width, 1, False), content
+        kept = _Kept(chromium, width, faces, context, context.new_page(), state)
+        tab_of = kept
+        context.route("**/*", _answer(lambda path: _found(tab_of.content, path), ORIGIN))
+        shell = f"<!doctype html><html lang='en'><style>{faces}</style><style id='rules'></style><body></body></html>"
+        kept.content = {**content, "index.html": shell.encode()}
+        kept.tab.goto(f"{ORIGIN}/index.html", wait_until="load")
+        _kept.append(kept)
+    kept.content = content
+    try:
+        kept.tab.evaluate(EXCHANGE, [attributes, body, FACE.sub("", page.css)])
+        measured = json.loads(kept.tab.evaluate(SCRIPT, [[k, list(v)] for k, v in page.paths.items()]))
+    except BaseException:
+        _kept.clear()
+        raise
+    return _drawing(measured, width, 1, np.zeros((0, 0, 3), np.uint8))
+
+
+def _found(content: dict[str, bytes], path: str) -> tuple[bytes, str] | None:
+    found = content.get(path or "index.html")
+    return (found, _kind(path or "index.html")) if found is not None else None
+
+
+def _context(chromium: Chromium, width: float, scale: int, scripts: bool) -> BrowserContext:
     context = chromium.new_context(
         viewport={"width": round(width), "height": 900}, device_scale_factor=scale, reduced_motion="reduce", service_workers="block", locale="en-US",
-        timezone_id="UTC", java_script_enabled=serve is None,
+        timezone_id="UTC", java_script_enabled=scripts,
     )  # fmt: skip
     context.set_default_timeout(TIMEOUT * 1000)
+    return context
+
+
+def _answer(serve: Serve | None, origin: str) -> Callable[[Route], None]:
+    """What a tab gets: what `serve` has, or (without) what comes from `origin`; nothing from anywhere else."""
 
     def answer(route: Route) -> None:
         url = route.request.url
@@ -137,21 +194,34 @@ def _draw(
                     headers={"content-type": found[1], "access-control-allow-origin": "*"},
                 )
 
+    return answer
+
+
+def _draw(
+    chromium: Chromium,
+    address: str,
+    serve: Serve | None,
+    width: float,
+    scale: int,
+    paths: dict[int, tuple[int, ...]],
+    origin: str = ORIGIN,
+) -> Drawing:
+    context = _context(chromium, width, scale, serve is None)
     try:
-        context.route("**/*", answer)
+        context.route("**/*", _answer(serve, origin))
         tab = context.new_page()
         tab.goto(address, wait_until="load")
         tab.evaluate(
             "() => Promise.race([document.fonts.ready.then(() => 1), new Promise(r => setTimeout(r, 5000))])"
         )
         found = json.loads(tab.evaluate(SCRIPT, [[k, list(v)] for k, v in paths.items()]))
-        image = (
-            _shot(tab, width, min(found["height"], MAX_HEIGHT), scale)
-            if pixels
-            else np.zeros((0, 0, 3), np.uint8)
-        )
+        image = _shot(tab, width, min(found["height"], MAX_HEIGHT), scale)
     finally:
         context.close()
+    return _drawing(found, width, scale, image)
+
+
+def _drawing(found: dict[str, Any], width: float, scale: int, image: np.ndarray) -> Drawing:
     return Drawing(
         width, float(found["height"]), float(found["scrollWidth"]), scale, image,
         tuple(DrawnWord(w[0], Rect(*w[1:5]), w[5], int(w[6]), w[7].split(",")[0].strip("\"' "), _hex(w[8]), w[9]) for w in found["words"]),

@@ -41,7 +41,12 @@ def border_lines(root: Node) -> None:
 
 def _is_under(line: Node, text: Node) -> bool:
     """Is a line a text's own: as long as its words, or right under a heading?"""
-    if text.kind != "text" or text.surface is not None or len(text.lines) > 2 or text.attributes.get("bullet"):
+    if (
+        text.kind != "text"
+        or text.surface is not None
+        or len(text.lines) > 2
+        or text.attributes.get("bullet")
+    ):
         return False
     own = abs(line.rect.x - text.rect.x) <= SAME and abs(line.rect.right - text.rect.right) <= SAME
     heads = HEADING.fullmatch(text.tag) and line.rect.x <= text.rect.x + SAME and line.rect.w >= text.rect.w

@@ -62,7 +62,19 @@ def code_block(reading: Reading, indices: list[int]) -> Node | None:
             put("\n" * max(1, round(steps[n] / pitch)), usual)
     style = styles[usual]
     top = tops[0] - baseline_offset(style.ascent, style.descent, pitch)
-    box = edges(left, top, max(w.x + w.w for w in words), top + pitch * round((tops[-1] - tops[0]) / pitch + 1))
-    node = Node("text", box, tag="pre", style=usual, lines=ordered, runs=runs, leading=pitch, align="start", width="fill")
+    box = edges(
+        left, top, max(w.x + w.w for w in words), top + pitch * round((tops[-1] - tops[0]) / pitch + 1)
+    )
+    node = Node(
+        "text",
+        box,
+        tag="pre",
+        style=usual,
+        lines=ordered,
+        runs=runs,
+        leading=pitch,
+        align="start",
+        width="fill",
+    )
     node.reasons.append("lines of fixed pitch in a box of their own")
     return node

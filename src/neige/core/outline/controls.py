@@ -73,7 +73,9 @@ def _bar_with_button(content: list[Node], holder: Node, reading: Reading) -> lis
     icons = [n for n in content if n.kind == "image"]
     start = max((n.rect.right for n in icons if n.rect.right < text.rect.x), default=text.rect.x - BAR_PAD)
     start = min(start, text.rect.x)
-    room = Node("block", edges(max(start, r.x), button.rect.y, button.rect.x, button.rect.bottom), children=[text])
+    room = Node(
+        "block", edges(max(start, r.x), button.rect.y, button.rect.x, button.rect.bottom), children=[text]
+    )
     button.tag = "button"
     return [_field(room, node_text(text), reading) if n is text else n for n in content]
 

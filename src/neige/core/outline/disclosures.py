@@ -56,7 +56,9 @@ def _take_open(root: Node, closed: Node, middle: float) -> None:
     )  # fmt: skip
     head.gap, closed.gap, below = 0.0, 0.0, closed.gap
     first = closed.children[0]
-    if closed.surface is not None and closed.surface.border[0]:  # the line over the closed ones is the open one's
+    if (
+        closed.surface is not None and closed.surface.border[0]
+    ):  # the line over the closed ones is the open one's
         line = closed.surface.border[0]
         entry.rect = edges(entry.rect.x, entry.rect.y, entry.rect.right, entry.rect.bottom + below + line)
         side = (0.0, 0.0, line, 0.0)
@@ -79,7 +81,9 @@ def _head(entry: Node) -> Node | None:
     if row.kind not in ("row", "grid") or len(row.children) != 2 or row.tag != "div":
         return None
     words, sign = row.children
-    small = sign.kind == "image" and max(sign.rect.w, sign.rect.h) <= MARK and not sign.attributes.get("linked")
+    small = (
+        sign.kind == "image" and max(sign.rect.w, sign.rect.h) <= MARK and not sign.attributes.get("linked")
+    )
     asks = words.kind == "text" and 1 <= len(node_text(words).split()) <= WORDS and len(words.lines) <= 2
     return row if small and asks and sign.rect.x - words.rect.right >= APART else None
 

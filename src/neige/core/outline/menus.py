@@ -89,11 +89,7 @@ def join_current(root: Node) -> None:
                     other = n.children[k] if 0 <= k < len(n.children) else None
                     if other is None or other.kind != "text" or other.style not in plain:
                         continue
-                    far = (
-                        other.rect.x - texts[-1].rect.right
-                        if at
-                        else texts[0].rect.x - other.rect.right
-                    )
+                    far = other.rect.x - texts[-1].rect.right if at else texts[0].rect.x - other.rect.right
                     if abs(far - sum(apart) / len(apart)) > LEVEL:
                         continue
                     group.children.insert(at, other)
@@ -396,7 +392,9 @@ def _make_side(side: Node, reading: Reading) -> None:
             n.surface is not None
             and n.tag == "div"
             and n.rect.h <= TARGET_HIGH
-            and (len(texts_in(n)) == 1 or (len(texts_in(n)) == 2 and len(words_of(texts_in(n)[1])[0]) <= COUNT))
+            and (
+                len(texts_in(n)) == 1 or (len(texts_in(n)) == 2 and len(words_of(texts_in(n)[1])[0]) <= COUNT)
+            )
             and n is not side
         ):
             n.tag = "a"

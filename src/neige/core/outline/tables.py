@@ -314,7 +314,11 @@ def _row_piles(children: list[Node], tables: list[Node], reading: Reading) -> li
         pile: list[Node] = []
         piles: list[list[Node]] = []
         for c in members:
-            if pile and abs(c.rect.y - pile[-1].rect.bottom) <= 2.5 and abs(c.rect.h - pile[-1].rect.h) <= UNEVEN:
+            if (
+                pile
+                and abs(c.rect.y - pile[-1].rect.bottom) <= 2.5
+                and abs(c.rect.h - pile[-1].rect.h) <= UNEVEN
+            ):
                 pile.append(c)
             else:
                 pile = [c]

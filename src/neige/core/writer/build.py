@@ -799,8 +799,10 @@ class Builder:
         if n.attributes.get("placeholder") and n.tag != "select":
             attributes["placeholder"] = n.attributes["placeholder"]
         if not n.attributes.get("name"):
-            attributes["aria-label"] = n.attributes.get("placeholder") or n.attributes.get("label") or (
-                "Choice" if kind in ("checkbox", "radio") else "Entry"
+            attributes["aria-label"] = (
+                n.attributes.get("placeholder")
+                or n.attributes.get("label")
+                or ("Choice" if kind in ("checkbox", "radio") else "Entry")
             )
         if n.surface:
             declared |= self.paint(n.surface)
@@ -883,7 +885,9 @@ class Builder:
         table.children = parts
         self._finish(table, block)
         lattice = any(td.surface and any(td.surface.border[1::2]) for tr in n.children for td in tr.children)
-        self.sheet.named(block, {"inline-size": "100%"} | ({"border-collapse": "collapse"} if lattice else {}))
+        self.sheet.named(
+            block, {"inline-size": "100%"} | ({"border-collapse": "collapse"} if lattice else {})
+        )
         box = Element(
             "div", {"class": self.sheet.named("table-scroll", {**placed, "overflow-x": "auto"})}, [table]
         )

@@ -71,7 +71,9 @@ def bridge_panels(surfaces: list[Surface], page_width: float) -> list[Surface]:
                 and entry.rect.h <= ENTRY
                 and max(a.rect.h, b.rect.h) >= 3 * entry.rect.h
             ):
-                out[out.index(a)] = replace(a, rect=union([a.rect, b.rect]), border=(*a.border[:2], b.border[2], a.border[3]))
+                out[out.index(a)] = replace(
+                    a, rect=union([a.rect, b.rect]), border=(*a.border[:2], b.border[2], a.border[3])
+                )
                 out.remove(b)
                 break
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))

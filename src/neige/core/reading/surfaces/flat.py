@@ -175,7 +175,10 @@ def _is_net(mask: NDArray[np.bool_], pixels: NDArray[np.uint8], scale: int) -> b
         return False
     beside = cv2.dilate(solid, np.ones((3, 3), np.uint8)).astype(bool) & ~mask
     own = pixels[mask][0].astype(np.int16)
-    return bool(beside.any()) and float(np.median(np.abs(pixels[beside].astype(np.int16) - own).max(axis=1))) >= SET_OFF
+    return (
+        bool(beside.any())
+        and float(np.median(np.abs(pixels[beside].astype(np.int16) - own).max(axis=1))) >= SET_OFF
+    )
 
 
 def _without_fringe(

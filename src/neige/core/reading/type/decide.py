@@ -54,8 +54,10 @@ SETTLED = (
     0.05  # residual up to which a group is taken for one type without looking at its members by themselves
 )
 HOPELESS = 45.0  # chi² above the best so far at which a candidate is not drawn any further
+FOUND = 0.012  # residual under which a face is taken for the right one
 WELL_SET = 0.05  # residual of the right face, fitted like the picture, at most
 WORDY = 6  # letters
+PARTLY = 0.4  # of a text's letters
 SPACED = 0.8  # of the size that the width of spaced capitals asks for, that they are set in at least
 BETTER = 0.7  # of what a type leaves unexplained that another, tried later, leaves at most
 WIDER = 24  # families that are drawn where none of the likeliest is right
@@ -310,8 +312,29 @@ def _decide(
             for size in range(int(np.ceil(SPACED * most)), int(most) + 1):
                 score_at(row, size * scale, True)
 
-    for row in short:
-        score(row)
+    def well_set() -> bool:
+        """Is the face found, as far as a drawing can tell?"""
+        return bool(telling) and min((t.usual for _, t in scored), default=1.0) <= FOUND
+
+    def partly() -> bool:
+        """Does the best face draw much of the text well? Then what it does not draw is set otherwise, not all of it."""
+        t = min(scored, key=lambda s: (s[0], s[1].row))[1]
+        well = total = 0
+        for p in sample:
+            for word, misfit in zip(p.words, match(p, t.row, t.size, t.tracking, scale).words):
+                total += len(word.text)
+                well += len(word.text) * (misfit <= WELL_SET)
+        return well >= PARTLY * total
+
+    telling = sum(p.letters for p in sample) >= WORDY  # an icon is like a letter of some face
+    for inside in (
+        True,
+        False,
+    ):  # the page's own families first: where one of them draws the text, no other is tried
+        if inside or not well_set():
+            for row in short:
+                if (int(cat.family_of[row]) in families) == inside:
+                    score(row)
 
     def score_weights() -> None:
         """Advances alone do not tell close weights apart: those of the two faces that draw best are all tried."""
@@ -320,15 +343,16 @@ def _decide(
             if all(t.instance.face.family != face.family for face in leads):
                 leads.append(t.instance.face)
         tried = {t.row for _, t in scored}
-        for lead in leads[:2]:
+        for lead in leads[: 1 if well_set() else 2]:
             for instance in cat.instances:
                 same = instance.face.family == lead.family and instance.face.italic == lead.italic
                 if same and instance.row not in tried:
                     score(instance.row)
 
     score_weights()
-    telling = sum(p.letters for p in sample) >= WORDY  # an icon is like a letter of some face
-    if telling and min(t.usual for _, t in scored) > WELL_SET:  # the right face would be drawn better
+    if (
+        telling and min(t.usual for _, t in scored) > WELL_SET and not partly()
+    ):  # the right face would be drawn better
         tried = {t.row for _, t in scored}
         best_rows: dict[int, int] = {}
         for row in np.argsort(total, kind="stable").tolist():
@@ -340,7 +364,7 @@ def _decide(
         if all(w.text.isupper() or not w.text.isalpha() for p in longest for w in p.words):
             space_out()
     if sample:
-        for _, t in sorted(scored, key=lambda s: (s[0], s[1].row))[:RESIZED]:
+        for _, t in sorted(scored, key=lambda s: (s[0], s[1].row))[: 1 if well_set() else RESIZED]:
             resize(t)
     scored.sort(key=lambda s: (s[0], s[1].row, s[1].size))
     best = scored[0][1]

@@ -120,7 +120,11 @@ def _in_code(
 
 
 def _read(
-    c: Cutout, pixels: NDArray[np.uint8], scale: int, styles: Sequence[TypeStyle], faces: Sequence[TypeStyle],
+    c: Cutout,
+    pixels: NDArray[np.uint8],
+    scale: int,
+    styles: Sequence[TypeStyle],
+    faces: Sequence[TypeStyle],
     among: tuple[str, ...],
 ) -> tuple[Line, TypeStyle | None] | None:
     r = c.rect.grow(1)
