@@ -16,9 +16,8 @@ from urllib.parse import unquote, urlsplit
 import cv2
 import numpy as np
 from playwright.sync_api import Browser as Chromium
-from playwright.sync_api import BrowserContext
+from playwright.sync_api import BrowserContext, Route
 from playwright.sync_api import Page as Tab
-from playwright.sync_api import Route
 
 from neige.browser.chromium import TIMEOUT, Browser, shared_browser
 from neige.core.errors import BrowserError

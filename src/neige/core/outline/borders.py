@@ -10,11 +10,13 @@ from dataclasses import replace
 
 from neige.core.model import Fill, Node, Surface
 from neige.core.model.geometry import edges
+from neige.core.outline.words import node_text
 
 THIN = 3.0  # px: a thicker line is a thing of its own
 SAME = 3.0  # px by which the ends of a line under a text may differ from the text's
 UNDER = 0.9  # of the text's size that a line of its own lies under it at most
 NEAR = 36.0  # px between a line and the part that it is the upper side of
+LINK_WORDS = 5
 HEADING = re.compile(r"h[1-6]")
 
 
@@ -58,6 +60,9 @@ def _put_under(line: Node, text: Node) -> None:
     text.attributes["under"] = f"{max(0.0, line.gap):g} {line.rect.h:g} {colour}"
     if not HEADING.fullmatch(text.tag):
         text.width = "hug"
+        if text.tag == "p" and len(node_text(text).split()) <= LINK_WORDS:
+            text.tag = "a"
+            text.reasons.append("a few words with a line of their own under them")
     text.rect = edges(text.rect.x, text.rect.y, max(text.rect.right, line.rect.right), line.rect.bottom)
 
 

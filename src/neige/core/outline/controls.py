@@ -6,7 +6,7 @@ import re
 
 from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import edges, union
-from neige.core.outline.words import ACTION, body_style, node_text, texts_in
+from neige.core.outline.words import ACTION, TURN, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, contrast
 
 FIELD_WORDS = {
@@ -135,7 +135,7 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         and pictures[0].rect.w <= CHEVRON and n.rect.right - pictures[0].rect.right <= CHEVRON
         and texts[0].rect.x - n.rect.x <= CHEVRON and chroma(inked.colour) < 0.06 and low <= n.rect.h <= high
     )  # fmt: skip
-    if chevron:
+    if chevron and not TURN.fullmatch(node_text(n)):
         return _field(n, node_text(n), reading)
     if counted and framed and pale and low <= n.rect.h <= high and n.rect.w >= 1.4 * n.rect.h:
         return _field(n, node_text(n), reading)  # so many at a time

@@ -16,6 +16,7 @@ from neige.core.outline.paragraphs import baseline_offset, wrap_bounds
 AUTO = -10_000.0
 NEAR = 2.5  # px: two edges this close are meant to be one
 OUTSET = 64.0  # px that centred columns may reach beyond the box their text spans
+GUTTER = 96.0  # px between columns of a grid at most
 SPARE = 2.0  # px that a column's longest line leaves free at least
 CENTRED = 3.0  # px by which a centred thing may be off
 WIDE_SURFACE = 120.0  # px: a wider surface in a row asks for a column of its own
@@ -293,7 +294,7 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
                 node.attributes["outset"] = f"{out:.2f}"
                 x0 -= out
             x1 = rights[-1]
-    stacks = all(_solid(k) or _is_stack(k) for k in kids)
+    stacks = min(gaps, default=0.0) <= GUTTER and all(_solid(k) or _is_stack(k) for k in kids)
 
     def solid(c: Node) -> bool:
         return stacks or _solid(c)

@@ -10,14 +10,13 @@ import numpy as np
 
 from neige.core.model import Node, Reading, Rect
 from neige.core.outline.menus import give_room
-from neige.core.outline.words import ACTION, body_style, node_text, texts_in
+from neige.core.outline.words import ACTION, TURN, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, from_hex, oklab
 
 PHOTO = (140.0, 90.0)  # px: a card's picture is at least as large
 CARDS = 3  # so many cards, or
 FELLOWS = 3  # words beside each other
 FELLOW_LEVEL = 3.0  # px by which their middles may differ
-TURN = re.compile(r"[‹«←<]?\s*(previous|prev|next|older|newer)\W*", re.I)
 PAGE = (140.0, 56.0)  # px: larger things lead to no page of a list
 PAGES = 3  # numbers that follow on each other
 MINOR = (

@@ -211,10 +211,25 @@ def current_of(entries: list[Node], stacked: bool = False) -> Node | None:
     plain = [t for c in entries if _is_plain_link(c) for t in texts_in(c)[:1]]
     if len(boxed) != 1 or boxed[0].tag != "a" or boxed[0].rect.h > TARGET_HIGH or not plain:
         return None
+    if not stacked and not _evenly(boxed[0], entries):
+        return None
     words = texts_in(boxed[0])
     if not 1 <= len(words) <= 2 or len(words[0].lines) != 1:
         return None
     return boxed[0] if abs(words[0].leading - plain[0].leading) <= 0.25 * plain[0].leading else None
+
+
+def _evenly(box: Node, entries: list[Node]) -> bool:
+    """Are the words in a box as far from its neighbours' as those are from each other, but for room that is free?"""
+    texts = [texts_in(c)[0] for c in entries if texts_in(c)]
+    gaps = [
+        (b.rect.x - a.rect.right, any(t in box.walk() for t in (a, b))) for a, b in itertools.pairwise(texts)
+    ]
+    others = sorted(g for g, own in gaps if not own)
+    if not others:
+        return True
+    usual = others[len(others) // 2]
+    return all(abs(g - usual) <= LEVEL for g, own in gaps if own)
 
 
 def _is_plain_link(c: Node) -> bool:
@@ -426,7 +441,7 @@ def _make_side(side: Node, reading: Reading) -> None:
     for holder in side.walk():
         if holder.kind == "block":
             box = current_of(holder.children, stacked=True)
-            wrap_runs(holder, lambda c: c.tag == "a" and (c.surface is None or c is box), 2)
+            wrap_runs(holder, lambda c, box=box: c.tag == "a" and (c.surface is None or c is box), 2)  # type: ignore[misc]
     box = next((c for n in side.walk() if (c := current_of(n.children, stacked=True))), None)
     for holder in side.walk():
         widen_targets(holder, box)

@@ -6,7 +6,7 @@ import itertools
 import re
 from collections.abc import Callable
 
-from neige.core.model import Node, Reading
+from neige.core.model import Node, Reading, TypeStyle
 from neige.core.model.geometry import union
 from neige.core.outline.borders import border_lines
 from neige.core.outline.disclosures import find_disclosures
@@ -37,6 +37,7 @@ FIGURE = re.compile(r"[^\w]*\d")
 THIN = 3.0  # px: a lower band is a line
 SITE_MAP = 420.0  # px that a footer's columns of links are high at most
 APART = 1.15  # times as large as the entries beside it: a wordmark
+LEAD_WORDS, LEAD_SIZE = 8, 1.5  # words of a lead at least, and its size in parts of the text's
 MASTHEAD = 1.2  # times as large as the largest heading below the page's head
 HALF = 0.38  # of the page's width from which a column is no column at its side
 NOTICE = 64.0  # px: what stands over the page's bar is no higher
@@ -452,6 +453,7 @@ def _headings(root: Node, reading: Reading) -> None:
                 letters >= 3
                 and not figure
                 and len(words.split()) <= 16
+                and not _is_sentence(words, n.style, base, reading)
                 and letters > 0.4 * len(words.replace(" ", ""))
             ):
                 found.append(n)
@@ -483,6 +485,17 @@ def _headings(root: Node, reading: Reading) -> None:
             break
         if n in found:
             n.tag = "p"
+
+
+def _is_sentence(words: str, style: int, base: TypeStyle, reading: Reading) -> bool:
+    """Whole sentences a little larger than the text and no heavier are a lead, not a heading."""
+    s = reading.styles[style]
+    return (
+        len(words.split()) >= LEAD_WORDS
+        and words.rstrip("”\"'’)").endswith((".", "!", "…"))
+        and s.size <= LEAD_SIZE * base.size
+        and s.weight <= base.weight + 100
+    )
 
 
 def _masthead(root: Node, found: list[Node], ranks: dict[int, float], reading: Reading) -> list[Node]:

@@ -40,6 +40,7 @@ SURE = 0.02  # residual under which a word is not doubted unless it looks odd
 DOUBT = 1.7  # times its type's usual residual, the same
 TYPOGRAPHIC = re.compile("['\"‘’“”–−—…-]|\\.\\.")
 CASE = 0.06  # residual of a type up to which it tells a small letter from a capital of the same shape
+BETWEEN = "·•|"  # signs that stand between words
 STOPS = ".,"
 CURLY = set("‘’“”")
 STOP, HANGS = 0.35, 0.3  # em at a word's end that a stop takes; cover that says there is ink
@@ -96,7 +97,9 @@ def surprise(text: str) -> float:
     return found
 
 
-def settle(p: Piece, row: int, size: float, tracking: float, usual: float, scale: int) -> None:
+def settle(
+    p: Piece, row: int, size: float, tracking: float, usual: float, scale: int, again: bool = True
+) -> None:
     """Correct the words of a piece set in catalogue instance `row` (sizes in device px), whose lines leave `usual` unexplained."""
     misfits = match(p, row, size, tracking, scale).words
     words: list[RawWord] = []
@@ -104,7 +107,10 @@ def settle(p: Piece, row: int, size: float, tracking: float, usual: float, scale
         text = _settled(p, n, word, float(misfit), row, size, tracking, usual, scale)
         words += [word] if text == word.text else _cut(word, text, row, size, tracking)
     if words != p.words:
+        cut = len(words) > len(p.words)
         p.spell(words)
+        if cut and again:  # parts that were found by a space may be doubted by themselves
+            settle(p, row, size, tracking, usual, scale, again=False)
 
 
 def _settled(
@@ -114,7 +120,9 @@ def _settled(
     if word.pinned:
         return word.text
     odd = not drawable or surprise(word.text) > 0 or misfit > max(SURE, DOUBT * usual_misfit)
-    if misfit > 0.9 or not (odd or TYPOGRAPHIC.search(word.text)):
+    if (misfit > 0.9 and not set(BETWEEN) & set(word.text[1:-1])) or not (
+        odd or TYPOGRAPHIC.search(word.text)
+    ):
         return word.text
     part = p.part([word])
     alike = word.text.translate(VARIANTS).replace("...", ".")
@@ -137,12 +145,15 @@ def _settled(
     own = usual * n_letters + SURPRISE * surprise(word.text)
     best, chosen = own, word.text
     for text in dict.fromkeys(plain):
-        if abs(_text_width(text, row, size, tracking) - (word.box[2] - word.box[0])) > 0.6 * size:
+        wide = abs(_text_width(text, row, size, tracking) - (word.box[2] - word.box[0]))
+        if wide > (0.6 if " " not in text else 0.9) * size:
             continue
         found = misfit_of(text)
         cost = found * n_letters + SURPRISE * surprise(text)
         if text.translate(VARIANTS).replace("...", ".") == alike:
             cost += GAIN / 4
+        elif text.replace(" ", "") == word.text:
+            cost += GAIN
         else:
             stems = re.sub("[Il1!|]", "l", text) == re.sub("[Il1!|]", "l", word.text)
             cost += SURPRISE * (STEM if stems else EDIT) + GAIN + SHARE * usual * n_letters
@@ -203,6 +214,9 @@ def _swapped(text: str) -> list[str]:
         out.append(text.replace("...", "…"))
     if text.endswith("..") and not text.endswith("..."):
         out += [text[:-2] + "…"]
+    for sign in BETWEEN:
+        if sign in text and text != sign:
+            out.append(" ".join(re.sub(f"({re.escape(sign)})", r" \1 ", text).split()))
     if text.count('"') == 2:
         first, second = text.index('"'), text.rindex('"')
         out.append(text[:first] + "“" + text[first + 1 : second] + "”" + text[second + 1 :])
@@ -243,17 +257,22 @@ def _resized(text: str, excess: float, row: int) -> list[str]:
 
 
 def _cut(word: RawWord, text: str, row: int, size: float, tracking: float) -> list[RawWord]:
-    """The word with its new text, as two words if a space was found in it."""
-    if " " not in text:
+    """The word with its new text, as several words if spaces were found in it."""
+    parts = text.split(" ")
+    if len(parts) == 1:
         return [replace(word, text=text)]
-    first, second = text.split(" ", 1)
     x0, y0, x1, y1 = word.box
-    end = x0 + _text_width(first, row, size, tracking) - size * f.extent(row, first[0], 1)
-    start = x1 - _text_width(second, row, size, tracking) + size * f.extent(row, second[0], 1)
-    return [
-        replace(word, text=first, box=(x0, y0, end, y1)),
-        replace(word, text=second, box=(start, y0, x1, y1)),
-    ]
+    out: list[RawWord] = []
+    pen = x0 - size * f.extent(row, parts[0][0], 1)
+    for part in parts:
+        advance = _text_width(part, row, size, tracking)
+        end = pen + advance - size * (f.extent(row, part[-1], 0) - f.extent(row, part[-1], 2))
+        out.append(replace(word, text=part, box=(pen + size * f.extent(row, part[0], 1), y0, end, y1)))
+        pen += advance + size * f.extent(row, " ", 0) + 2 * tracking
+    first, last = out[0].box, out[-1].box
+    out[0] = replace(out[0], box=(x0, *first[1:]))
+    out[-1] = replace(out[-1], box=(*last[:2], max(x1, last[2]), last[3]))
+    return out
 
 
 def join_words(p: Piece, row: int, size: float, tracking: float, scale: int) -> None:
