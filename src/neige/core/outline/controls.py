@@ -110,6 +110,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         return n
     inked = reading.styles[texts[0].style]
     one_line = len(texts) == 1 and len(texts[0].lines) == 1
+    if one_line and len({r.style for r in texts[0].runs}) > 1 and len(words) > 2:
+        return n  # what is written in a field or on a button is set alike
     left = texts[0].rect.x - n.rect.x
     right = n.rect.right - texts[-1].rect.right
     written_right = right

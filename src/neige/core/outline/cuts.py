@@ -14,6 +14,7 @@ CORRIDOR = 24.0  # px: the free room between a menu and what it stands beside
 SIDE = 0.4  # of all columns that the menu takes at most
 ENTRIES = 2  # single lines that it has at least
 HAIR = 1.0  # px that even a thin line may overlap
+BAR_ENTRIES, BAR_HIGH, BAR_LEVEL, BAR_GAPS = 4, 48.0, 6.0, (8.0, 48.0)  # entries, and px
 PAIR_EDGE = 1.5  # px by which the ends of values at the right may differ
 SAME_GAP = 0.55  # of the widest gap: narrower gaps are cut later, inside the parts
 COLUMNS_FIRST = 0.95  # columns are cut before rows if their gap is at least this share of the rows' gap
@@ -100,6 +101,8 @@ def _columns_first(
     """Both cuts are possible: do the columns stand farther apart than the rows?"""
     if x_gap < COLUMNS_FIRST * y_gap or _pairs(nodes, boxes, x_parts, y_parts):
         return False
+    if any(_is_bar([boxes[i] for i in p]) and not any(set(p) <= set(q) for q in x_parts) for p in y_parts):
+        return False
     # A stack of like rows, each with something at both ends, is rows of one list, not columns: the rows' parts line up,
     # there are at least three, and they are evenly spaced with a clear gap.
     if len(y_parts) >= 3:
@@ -111,6 +114,17 @@ def _columns_first(
         if even and wide >= 0.8 * len(y_parts) and y_gap >= 0.8 * min(heights) and len(x_parts) >= 2:
             return False
     return True
+
+
+def _is_bar(row: list[Rect]) -> bool:
+    """Low things level with each other at even distances, as the entries of a menu are: no cut goes between them."""
+    row = sorted(row, key=lambda b: b.x)
+    gaps = [b.x - a.right for a, b in itertools.pairwise(row)]
+    gaps = [g for g in gaps if g >= BAR_GAPS[0]]  # but not between a word and its badge
+    if len(gaps) + 1 < BAR_ENTRIES:
+        return False
+    level = max(b.cy for b in row) - min(b.cy for b in row) <= BAR_LEVEL and max(b.h for b in row) <= BAR_HIGH
+    return level and max(gaps) <= BAR_GAPS[1] and max(gaps) - min(gaps) <= BAR_LEVEL
 
 
 def _pairs(nodes: list[Node], boxes: list[Rect], x_parts: list[list[int]], y_parts: list[list[int]]) -> bool:

@@ -186,14 +186,15 @@ def _side_by_side(node: Node, reading: Reading, x0: float, x1: float, y: float) 
         y = top
     _cross(node, reading, y if node.surface else top, bottom)
     wide = [c for c in kids if _wide(c)]
-    if wide and len(kids) > 1 and not (len(wide) == 1 and _rail(kids, wide[0])):
+    ends = _ends(kids)
+    if wide and len(kids) > 1 and not (len(wide) == 1 and _rail(kids, wide[0])) and not ends:
         node.kind = "grid"
         _columns(node, reading, x0, x1)
         return
     node.kind = "row"
     gaps = [b.rect.x - a.rect.right for a, b in itertools.pairwise(kids)]
     for i, child in enumerate(kids):
-        child.width = "grow" if child in wide else "hug"
+        child.width = "grow" if child in wide and not ends else "hug"
         if i:
             child.gap = gaps[i - 1]
         else:
@@ -249,6 +250,22 @@ def _rail(kids: list[Node], wide: Node) -> bool:
         and max(k.rect.h for k in kids) < 72
         and wide.kind not in ("text", "block")
         and not wide.children
+    )
+
+
+def _ends(kids: list[Node]) -> bool:
+    """Two low rows of small things, one at each end of a bar: what is free lies between them."""
+    return (
+        len(kids) == 2
+        and kids[1].rect.x - kids[0].rect.right > GUTTER
+        and max(k.rect.h for k in kids) < 72
+        and all(
+            k.kind == "row"
+            or (k.kind == "image" and k.rect.w <= 72)
+            or (k.kind == "text" and len(k.lines) == 1)
+            for k in kids
+        )
+        and not any(len(d.lines) > 1 or d.rect.w > 420 for k in kids for d in k.walk() if not d.children)
     )
 
 

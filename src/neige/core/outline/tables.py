@@ -323,7 +323,10 @@ def _row_piles(children: list[Node], tables: list[Node], reading: Reading) -> li
             else:
                 pile = [c]
                 piles.append(pile)
-        for pile in piles:
+        for n, pile in enumerate(piles):
+            above = piles[n - 1][0] if n and len(piles[n - 1]) == 1 and len(pile) > 1 else None
+            if above is not None and _is_head_of(above, pile[0]):
+                pile = [above, *pile]
             rows = [c.rect for c in pile]
             parts = [
                 [
@@ -350,7 +353,7 @@ def _row_piles(children: list[Node], tables: list[Node], reading: Reading) -> li
                         )
                     )
                 cells.append(line)
-            if is_list(cells, _heads(cells, reading)):
+            if is_list(cells, _heads(cells, reading)) or (pile[0] is above and not _heads(cells, reading)):
                 continue
             table = table_node(union(rows), cells, None, _heads(cells, reading))
             for tr, c in zip(table.children, pile):
@@ -366,6 +369,13 @@ def _row_piles(children: list[Node], tables: list[Node], reading: Reading) -> li
             tables.append(table)
             out = [c for c in out if c not in pile]
     return out
+
+
+def _is_head_of(strip: Node, row: Node) -> bool:
+    """Is a low strip of short texts right above a row?"""
+    texts = [t for t in strip.walk() if t.kind == "text"]
+    touching = abs(strip.rect.bottom - row.rect.y) <= TOUCH and strip.rect.h < row.rect.h
+    return touching and len(texts) >= MIN_COLUMNS and all(len(t.lines) == 1 for t in texts)
 
 
 def _is_part(k: Node, row: Node) -> bool:

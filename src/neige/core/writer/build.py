@@ -26,6 +26,7 @@ BRIEF = 16  # characters: a button that says no more never breaks
 OVERLAP = 12.0  # px by which a panel stands in front of what is above it, rather than touching it
 NARROW_INSET = 24.0  # px: larger offsets are dropped on small screens
 GUTTER = "var(--gutter)"
+GUTTER_MOST = 32.0  # px that it comes to on a wide screen
 OFF_MIDDLE = 1.2  # px by which a cell's content may be off its middle and still be centred
 INHERITED = {"a", "span", "strong", "em", "label", "p", "li", "code", "td", "th"}
 
@@ -354,6 +355,8 @@ class Builder:
                 out["margin-block-end"] = rem(-float(n.attributes["reach"]))
             if n.width == "grow":
                 out["flex"] = f"0 1 {rem(n.rect.w)}"
+                if parent.width == "hug":  # which is as wide as what is in it, whatever that would like to be
+                    out |= {"flex": "0 1 auto", "inline-size": rem(n.rect.w)}
                 if n.kind == "field":
                     out["min-inline-size"] = "0"  # a field's own idea of its width must not outgrow its place
             elif n.width == "max":
@@ -477,7 +480,7 @@ class Builder:
             n.attributes.get("band")
             and n.rect.w > 0.97 * self.reading.width
             and abs(left - right) < 1.5
-            and left > 24
+            and left >= GUTTER_MOST
         ):
             content = self.reading.width - left - right - (sum(n.surface.border[1::2]) if n.surface else 0)
             if top > 0.05 or bottom > 0.05:

@@ -27,6 +27,8 @@ INLIER = 3.0
 REACH = 2  # cells to both sides between which a slope is taken
 INLIER_SHARE = 0.86
 LARGE_SHARE = 0.7  # suffices for a quarter of the page: the soft shadows of what lies on it are many
+CHANGING = 0.6  # of its length along which a gradient changes at least
+FADED = 0.9  # of a gradient's cells that are left, where it fades to flat ground
 BEND = 2.0  # 8-bit steps a colour may be off the straight line between two stops
 
 
@@ -289,9 +291,17 @@ def _ramp(
         return None
     # most neighbouring bins must differ: a few flat areas joined by shadows are not a gradient
     changing = np.abs(np.diff(np.array(middle), axis=0)).max(axis=1) > 0.15
+    if along.centre is None and changing.mean() < CHANGING and changing.any():
+        # where it has faded to the ground it lies on, it has ended
+        first, last = int(changing.argmax()), len(changing) - int(changing[::-1].argmax())
+        keep = (t >= at[first] - (edges[1] - edges[0])) & (t <= at[last] + (edges[1] - edges[0]))
+        if MIN_CELLS <= keep.sum() < FADED * len(t):
+            x, y, half = x[keep], y[keep], CELL / 2
+            box = (int(x.min() - half), int(y.min() - half), int(x.max() + half), int(y.max() + half))
+            return _ramp(x, y, colours[keep], replace(along, box=box), large)
     if along.centre is not None:  # beyond its last stop a radial gradient is flat
         changing = changing[: max(len(changing) // 3, len(changing) - int(changing[::-1].argmax()))]
-    if changing.mean() < 0.6:
+    if changing.mean() < CHANGING:
         return None
     return ramp
 

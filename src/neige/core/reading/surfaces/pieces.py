@@ -116,7 +116,7 @@ def absorb_skies(
     """A gradient right above or below a photo of its width, that goes on in it without a seam, is the photo's sky (or its ground)."""
     left, out = list(surfaces), list(cutouts)
     for s in surfaces:
-        if not s.fill.stops or any(s.border) or s.shadow or s.picture >= 0:
+        if not s.fill.stops or any(s.border) or s.picture >= 0:
             continue
         for c in out:
             a, b = s.rect, c.rect

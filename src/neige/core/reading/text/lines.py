@@ -21,6 +21,7 @@ RINGS = set("Oo0QC©●◯○")
 FRAMED = 0.86  # of a box's width and height that an outline round its words takes
 HOLLOW = 0.3  # of its box that an outline covers at most
 CORNER = 0.6  # of a badge's height that a round corner takes at most
+EDGE = 0.3  # of a crop's height that the edge of a box beside the text takes at its end
 RIM = 0.66  # of the rim of a badge (whose ends may be round) that is in its colour
 LONG_LINE = 24.0  # times its height: longer crops are read in parts
 AWAY = 0.1  # px of width that a gap loses for each px that it stands off its space
@@ -206,7 +207,7 @@ def read_lines(
         c, d = int(max(x0 - pad, ground[0])), int(np.ceil(min(x1 + pad, ground[2])))
         if b - a < 4 or d - c < 3:
             continue
-        crops.append(pixels[a:b, c:d])
+        crops.append(_without_neighbours(pixels[a:b, c:d], round(x0) - c, round(x1) - c))
         kept.append((a, c, ink is not None))
     lines: list[RawLine] = []
     unread: list[Box] = []
@@ -223,6 +224,24 @@ def read_lines(
                 continue
         lines += [_shift(line, left, top) for line in found]
     return _without_choices(_dedupe(lines)), unread
+
+
+def _without_neighbours(crop: NDArray[np.uint8], start: int, end: int) -> NDArray[np.uint8]:
+    """The crop without the edge of a box that stands right beside the text, which would be read as a letter's ink.
+
+    `start`, `end`: columns where the text's own ink begins and ends."""
+    ground, _ = ground_colour(crop)
+    inked = (np.abs(crop.astype(np.float64) - ground).max(axis=2) > OTHER_GROUND).mean(axis=0)
+    left = int(np.argmax(inked == 0)) if inked[0] >= EDGE else 0
+    right = int(np.argmax(inked[::-1] == 0)) if inked[-1] >= EDGE else 0
+    if not (0 < left < start or 0 < right < crop.shape[1] - end):
+        return crop
+    out = crop.copy()
+    if 0 < left < start:
+        out[:, :left] = np.rint(ground)
+    if 0 < right < crop.shape[1] - end:
+        out[:, crop.shape[1] - right :] = np.rint(ground)
+    return out
 
 
 def _without_choices(lines: list[RawLine]) -> list[RawLine]:

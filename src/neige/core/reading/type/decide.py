@@ -7,8 +7,10 @@ then tried in the page's other types (bold, italic, code inside a line), and onl
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,6 +59,8 @@ HOPELESS = 45.0  # chi² above the best so far at which a candidate is not drawn
 FOUND = 0.012  # residual under which a face is taken for the right one
 WELL_SET = 0.05  # residual of the right face, fitted like the picture, at most
 WORDY = 6  # letters
+SIGNS = 0.03  # residual of the words beside signs
+HYPHEN = re.compile(r"-\d")
 PARTLY = 0.4  # of a text's letters
 SPACED = 0.8  # of the size that the width of spaced capitals asks for, that they are set in at least
 BETTER = 0.7  # of what a type leaves unexplained that another, tried later, leaves at most
@@ -192,6 +196,8 @@ def _found_type(
             if typical(members[0], t, scale) <= max(0.03, 2 * t.usual):
                 t.members += members
                 return
+    if len(members) == 1 and sample and _but_for_signs(members[0], types, scale):
+        return
     own = _decide(members, fits, families, [t.ink for t in types if t.ink is not None], sigma, scale)
     mixed = own.usual > UNLIKE_EACH_OTHER
     if own.usual > SETTLED and len(sample) > 1 and not mixed:  # is one of them drawn much better by itself?
@@ -219,6 +225,29 @@ def _found_type(
                     return
     own.members = list(members)
     types.append(own)
+
+
+def _but_for_signs(p: Piece, types: list[Type], scale: int) -> bool:
+    """Put a line into the type that explains its words, if it has signs that its face may not have (an arrow, a star) beside
+    them, or before a figure what was read as a hyphen and is a minus."""
+    minus = [replace(w, text=f"−{w.text[1:]}") if HYPHEN.match(w.text) else w for w in p.words]
+    for words in (p.words, minus):
+        said = [w for w in words if any(c.isalnum() for c in w.text)]
+        if not said or (len(said) == len(words) and words == p.words):
+            continue
+        part = p.part(said)
+        tried = [
+            (match(part, t.row, t.size, t.tracking, scale).residual, n)
+            for n, t in enumerate(types)
+            if size_near(part, t)
+        ]
+        best, n = min(tried, default=(1.0, -1))
+        if n >= 0 and best <= max(SIGNS, 2 * types[n].usual):
+            if words != p.words:
+                p.spell(words)
+            types[n].members.append(p)
+            return True
+    return False
 
 
 def _decide(

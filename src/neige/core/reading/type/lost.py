@@ -24,6 +24,7 @@ BRACKETS = (*"{}[]();", "],", "},", "})", "};", ");", "{}", "[]", "()", "]);", "
 BOX = (72.0, 56.0)  # px: a larger box with a mark in it is no box of a number
 CENTRED = 3.0  # px that a character may be off its box's middle
 ROW = 120.0  # px between numbers in a row
+WIDE_ROW = 420.0  # px between numbers of one height in a row of cards
 COLUMN = 120.0  # px between numbers under one another
 ALIKE = 0.15  # of their height by which numbers of one row or column may differ
 ICON = 48.0  # px
@@ -98,10 +99,11 @@ def _fellows(c: Cutout, lines: Sequence[Line]) -> list[Line]:
 
     def fellow(n: Line) -> bool:
         a, b = n.ink, c.rect
-        beside = max(a.x - b.right, b.x - a.right) <= ROW and abs(a.cy - b.cy) <= CENTRED
+        apart, off = max(a.x - b.right, b.x - a.right), abs(a.cy - b.cy)
         edge = min(abs(a.x - b.x), abs(a.right - b.right), abs(a.cx - b.cx))
         stacked = edge <= CENTRED and max(a.y - b.bottom, b.y - a.bottom) <= COLUMN
         high = abs(a.h - b.h) <= max(ALIKE * a.h, 2.0)
+        beside = (apart <= ROW and off <= CENTRED) or (apart <= WIDE_ROW and off <= 1 and high)
         return n.text.isdigit() and (beside or (stacked and high))
 
     return [n for n in lines if fellow(n)] if c.kind == "icon" else []
