@@ -13,7 +13,7 @@ from neige.core.writer import write
 from tests.core.test_menus import words
 from tests.support import drawn
 
-STYLE = """<style>*{box-sizing:border-box}body{margin:0;background:#fff;color:#223;font:16px/24px 'DejaVu Sans'}
+STYLE = """<meta charset="utf-8"><style>*{box-sizing:border-box}body{margin:0;background:#fff;color:#223;font:16px/24px 'DejaVu Sans'}
 h1,h2,p,ul,pre,dl{margin:0;padding:0}ul{list-style:none}a{color:inherit;text-decoration:none}
 main{padding:40px;width:800px}h1{font-size:34px;line-height:44px;margin-bottom:16px}</style>"""
 PROSE = "<p>Every station reports the depth of its stake before eight in the morning, and sends what it has read.</p>"
@@ -249,6 +249,95 @@ class Columns(unittest.TestCase):
         grid = next(n for n in outline.root.walk() if n.kind == "grid")
         self.assertAlmostEqual(grid.column_gap, 30, delta=1)
         self.assertLess(max(grid.columns) - min(grid.columns), 1.5)
+
+
+class Seen(unittest.TestCase):
+    def test_a_gradient_ends_where_it_has_faded_to_the_ground(self) -> None:
+        card = "<div style='border:1px solid #dde3ee;border-radius:20px;padding:24px;margin:40px;background:#fff'>Two adults and all children</div>"
+        hero = "<div style='height:420px;background:linear-gradient(180deg,#dfe9ff,#fff)'></div>"
+        found, _, _ = page(
+            f"{hero}<div style='height:500px'>{card}</div><div style='background:#f6f8fc;height:160px'></div>"
+        )
+        self.assertEqual(found.background.colour, "#ffffff")
+        faded = next(s for s in found.surfaces if s.fill.stops)
+        self.assertLess(faded.rect.bottom, 470)
+        cards = [(s.radius, s.border) for s in found.surfaces if abs(s.rect.x - 40) <= 1 and s.rect.w > 700]
+        self.assertEqual(cards, [(20, (1, 1, 1, 1))])
+        self.assertFalse(found.cutouts)
+
+    def test_the_edge_of_a_box_beside_a_word_is_no_letter(self) -> None:
+        mark = "<b style='font-size:20px;display:flex;gap:8px;align-items:center'><i style='width:32px;height:32px;border-radius:8px;background:#467fcf'></i>firnboard</b>"
+        found, _, _ = page(f"<div style='padding:16px 40px'>{mark}</div><main><h1>Depths</h1>{PROSE}</main>")
+        name = next(n for n in found.lines if n.text == "firnboard")
+        self.assertEqual((found.styles[name.style].size, found.styles[name.style].weight), (20, 700))
+
+    def test_signs_between_words_stand_by_themselves(self) -> None:
+        found, _, _ = page(
+            f"<main><h1>Depths</h1>{PROSE}<p style='font-size:13px'>Firnwatch · Valley road 12 · Vell Mouth</p></main>"
+        )
+        self.assertIn("Firnwatch · Valley road 12 · Vell Mouth", [n.text for n in found.lines])
+
+    def test_a_lone_number_in_a_row_of_cards_is_one(self) -> None:
+        cards = "".join(
+            f"<div style='width:130px;border:1px solid #cdd;border-radius:4px;padding:12px;text-align:center;background:#fff'><b style='font-size:32px;line-height:40px'>{n}</b><br>values</div>"
+            for n in (43, 17, 7, 95)
+        )
+        found, _, _ = page(
+            f"<main><h1>Depths</h1><div style='display:flex;gap:20px'>{cards}</div><br>{PROSE}</main>"
+        )
+        self.assertEqual(sorted(n.text for n in found.lines if n.text.isdigit()), ["17", "43", "7", "95"])
+
+    def test_capitals_with_spacing_keep_their_size(self) -> None:
+        label = "<p style='font-size:12px;font-weight:700;letter-spacing:.08em'>BASE ADDRESS</p>"
+        found, _, _ = page(f"<main><h1>Depths</h1>{label}{PROSE}{PROSE}</main>")
+        line = next(n for n in found.lines if n.text == "BASE ADDRESS")
+        style = found.styles[line.style]
+        self.assertEqual((style.family, style.size, style.weight), ("DejaVu Sans", 12, 700))
+        self.assertAlmostEqual(
+            style.tracking * (style.size if abs(style.tracking) < 0.3 else 1), 0.96, delta=0.25
+        )
+
+
+class Ends(unittest.TestCase):
+    def test_entries_at_even_distances_are_not_parted_by_a_short_title_above_them(self) -> None:
+        tabs = "".join(f"<span>{t}</span>" for t in ("Code", "Issues", "Pulls", "Wiki", "Settings"))
+        body = f"<div style='padding:18px 28px;background:#f6f8fa'><p>observers / depths</p><div style='display:flex;gap:36px;margin-top:24px'>{tabs}</div></div><main><h1>Depths</h1>{PROSE}{PROSE}</main>"
+        _, outline, _ = page(body)
+        self.assertTrue(any(words(n) == "Code Issues Pulls Wiki Settings" for n in outline.root.walk()))
+
+    def test_a_narrow_margin_is_kept(self) -> None:
+        body = f"<div style='padding:18px 28px;background:#f6f8fa'>{PROSE}</div><main><h1>Depths</h1>{PROSE}</main>"
+        picture, _ = drawn(STYLE + body, 900)
+        css = write(arrange(read(picture)), read(picture), picture).css
+        self.assertRegex(css, r"padding: [\d.]+rem 1\.7\d*rem")
+
+    def test_a_lead_under_the_title_is_no_heading(self) -> None:
+        body = (
+            "<main><h1>Sleep above the clouds</h1><p style='font-size:20px;line-height:30px'>Nine huts with stoves, bunks and a keeper who knows the weather.</p>"
+            + PROSE * 4
+            + "</main>"
+        )
+        self.assertFalse([words(n) for n in page(body)[1].root.walk() if n.tag == "h2"])
+
+    def test_a_table_s_head_may_be_lower_than_its_rows(self) -> None:
+        head = (
+            "<tr>"
+            + "".join(
+                f"<th style='text-align:left;font-size:12px;font-weight:400;color:#889;padding:8px 12px;border-bottom:1px solid #cdd'>{t}</th>"
+                for t in ("NAME", "USAGE", "SEEN")
+            )
+            + "</tr>"
+        )
+        rows = "".join(
+            f"<tr><td style='padding:12px;border-bottom:1px solid #cdd'>{a}<br><small>since {b}</small></td><td style='padding:12px;border-bottom:1px solid #cdd'>{c}%</td><td style='padding:12px;border-bottom:1px solid #cdd'>a minute ago</td></tr>"
+            for a, b, c in (("Orla Saddle", 1998, 42), ("Brenn Hut", 2001, 10), ("Keld Ridge", 2006, 96))
+        )
+        card = f"<div style='border:1px solid #cdd;border-radius:3px;background:#fff'><table style='width:100%;border-collapse:collapse'>{head}{rows}</table></div>"
+        _, outline, html = page(
+            f"<body style='background:#f5f7fb'><main><h1>Depths</h1>{card}<br>{PROSE}</main>"
+        )
+        self.assertEqual(len(tagged(outline, "table")), 1)
+        self.assertEqual(len(re.findall(r"<th ", html)), 3)
 
 
 if __name__ == "__main__":

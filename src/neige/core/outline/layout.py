@@ -351,6 +351,8 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
         c.width = "fill"
         if c.kind == "text" and not c.surface:
             inset = c.inset
+            if len(c.lines) == 1 and len(reading.lines[c.lines[0]].words) == 1:
+                c.attributes["nowrap"] = "1"  # a column as narrow as its one word must not part it
             _place_text(
                 c,
                 reading,

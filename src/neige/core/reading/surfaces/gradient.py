@@ -294,10 +294,13 @@ def _ramp(
     if along.centre is None and changing.mean() < CHANGING and changing.any():
         # where it has faded to the ground it lies on, it has ended
         first, last = int(changing.argmax()), len(changing) - int(changing[::-1].argmax())
-        keep = (t >= at[first] - (edges[1] - edges[0])) & (t <= at[last] + (edges[1] - edges[0]))
+        keep = (t >= at[first]) & (t <= at[last])
         if MIN_CELLS <= keep.sum() < FADED * len(t):
             x, y, half = x[keep], y[keep], CELL / 2
             box = (int(x.min() - half), int(y.min() - half), int(x.max() + half), int(y.max() + half))
+            if last < len(changing):  # `flatten` looks a little farther than the cells
+                down, over = abs(along.dy) > 0.9, abs(along.dx) > 0.9
+                box = (*box[:2], box[2] - 2 * CELL * over, box[3] - 2 * CELL * down)
             return _ramp(x, y, colours[keep], replace(along, box=box), large)
     if along.centre is not None:  # beyond its last stop a radial gradient is flat
         changing = changing[: max(len(changing) // 3, len(changing) - int(changing[::-1].argmax()))]

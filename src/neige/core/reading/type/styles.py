@@ -273,8 +273,10 @@ def _line(
             weights[number] += len(w.text)
     letters = sum(c.isalnum() for w in words for c in w.text)
     flat = [m.residual for p, m, _ in parts if p.flat]
-    sure = raw.confidence > 0.97 and all(c.isdigit() or c in "+%$€£@#-−–" for w in words for c in w.text)
     alone = "".join(w.text for w in words)
+    figure = all(c.isdigit() or c in "+%$€£@#-−–" for c in alone)
+    sure = figure and raw.confidence > 0.97
+    letters = len(alone) if figure and letters else letters  # "−3%" is three signs that no icon is made of
     unlike = (
         UNLIKE_ICON
         if alone in ICONIC
