@@ -298,8 +298,10 @@ def _border_row(table: Node, rule: Node) -> None:
         cell.rect = edges(c.x, top, c.right, bottom)
         if cell is not tr:
             paint = cell.surface or Surface(cell.rect, Fill(""), border_colour=colour)
-            sides = tuple(a or b for a, b in zip(paint.border, side))
-            cell.surface = replace(paint, rect=cell.rect, border=sides, border_colour=colour)
+            top, right, bottom, left = (a or b for a, b in zip(paint.border, side))
+            cell.surface = replace(
+                paint, rect=cell.rect, border=(top, right, bottom, left), border_colour=colour
+            )
 
 
 def _row_piles(children: list[Node], tables: list[Node], reading: Reading) -> list[Node]:

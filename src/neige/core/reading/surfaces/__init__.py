@@ -238,9 +238,8 @@ def _background(
     red, green, blue = best >> 16 & 255, best >> 8 & 255, best & 255
     sparse = working[::2, ::2].reshape(-1, 3)
     near = sparse[(np.abs(sparse.astype(np.int16) - (red, green, blue)) <= RING).all(axis=1)]
-    if (
-        best not in ramps and near.size
-    ):  # a ring of a shadow's may span more of the page than the ground it lies on
+    if (red, green, blue) not in ramps and near.size:
+        # a ring of a shadow's may span more of the page than the ground it lies on
         values, counts = np.unique(pack(near), return_counts=True)
         best = int(values[counts.argmax()])
     colour = (float(best >> 16 & 255), float(best >> 8 & 255), float(best & 255))
