@@ -311,10 +311,10 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
                 node.attributes["outset"] = f"{out:.2f}"
                 x0 -= out
             x1 = rights[-1]
-    stacks = min(gaps, default=0.0) <= GUTTER and all(_solid(k) or _is_stack(k) for k in kids)
+    gutters = min(gaps, default=0.0) <= GUTTER
 
     def solid(c: Node) -> bool:
-        return stacks or _solid(c)
+        return _solid(c) or (gutters and _is_stack(c))
 
     gap = min(gaps)
     end = x1 if x1 - rights[-1] < 0.5 * (x1 - x0) or kids[-1].kind == "text" else rights[-1]
