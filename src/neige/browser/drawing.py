@@ -123,7 +123,7 @@ class _Kept:
     content: dict[str, bytes]
 
 
-_kept: list[_Kept] = []  # at most one; touched in its browser's thread only
+_kept: dict[int, _Kept] = {}  # by id() of the browser; each touched in its own browser's thread only
 
 
 def _lay_out(chromium: Chromium, page: Page, content: dict[str, bytes], width: float) -> Drawing:
@@ -134,9 +134,9 @@ def _lay_out(chromium: Chromium, page: Page, content: dict[str, bytes], width: f
     if found is None:
         raise BrowserError("the page has no body")
     attributes, body = found.groups()
-    kept = _kept[0] if _kept else None
+    kept = _kept.get(id(chromium))
     if kept is not None and (kept.chromium is not chromium or (kept.width, kept.faces) != (width, faces)):
-        _kept.clear()
+        del _kept[id(chromium)]
         if kept.chromium is chromium:
             kept.context.close()
         kept = None
@@ -148,13 +148,13 @@ def _lay_out(chromium: Chromium, page: Page, content: dict[str, bytes], width: f
         shell = f"<!doctype html><html lang='en'><style>{faces}</style><style id='rules'></style><body></body></html>"
         kept.content = {**content, "index.html": shell.encode()}
         kept.tab.goto(f"{ORIGIN}/index.html", wait_until="load")
-        _kept.append(kept)
+        _kept[id(chromium)] = kept
     kept.content = content
     try:
         kept.tab.evaluate(EXCHANGE, [attributes, body, FACE.sub("", page.css)])
         measured = json.loads(kept.tab.evaluate(SCRIPT, [[k, list(v)] for k, v in page.paths.items()]))
     except BaseException:
-        _kept.clear()
+        _kept.pop(id(chromium), None)
         raise
     return _drawing(measured, width, 1, np.zeros((0, 0, 3), np.uint8))
 
