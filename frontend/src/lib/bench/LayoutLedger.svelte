@@ -234,13 +234,15 @@
               px(surface.accent[1]),
               surface.accent[2],
             )}{/if}
-          {#if surface.shadow}
-            {@render row(
-              "shadow",
-              `${surface.shadow.dx} ${surface.shadow.dy} ${surface.shadow.blur} ${surface.shadow.spread}`,
-              `${surface.shadow.colour} ${Math.round(100 * surface.shadow.opacity)} %`,
-            )}
-          {/if}
+          {#each [["shadow", surface.shadow], ["inner shadow", surface.inner]] as const as [name, shadow] (name)}
+            {#if shadow}
+              {@render row(
+                name,
+                `${shadow.dx} ${shadow.dy} ${shadow.blur} ${shadow.spread}`,
+                `${shadow.colour} ${Math.round(100 * shadow.opacity)} %`,
+              )}
+            {/if}
+          {/each}
         {:else if picture}
           {@render row("kind", picture.kind, picture.backdrop ? "text lies on it" : "")}
           {#if picture.text}{@render row("in it", `“${picture.text.slice(0, 60)}”`)}{/if}

@@ -114,7 +114,7 @@ class Fill:
 
 @dataclass(frozen=True, slots=True)
 class Shadow:
-    """An outer box shadow: offset, blur radius (CSS: twice the Gaussian sigma) and spread in px, colour, opacity 0..1."""
+    """A box shadow: offset, blur radius (CSS: twice the Gaussian sigma) and spread in px, colour, opacity 0..1."""
 
     dx: float
     dy: float
@@ -130,6 +130,7 @@ class Surface:
 
     `radius` is that of its corners; where they differ, `corners` has each (top left, then clockwise) and `radius` is the largest.
     `border_style`: solid or dashed. `accent`: one side (0 top, 1 right, 2 bottom, 3 left) with a border of its own width and colour.
+    `shadow` is thrown outside the border box, `inner` inside the padding box (CSS: inset).
     """
 
     rect: Rect
@@ -143,6 +144,7 @@ class Surface:
     corners: tuple[float, float, float, float] | None = None
     accent: tuple[int, float, str] | None = None
     border_style: str = "solid"
+    inner: Shadow | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -38,7 +38,10 @@ BAR_HIGH, BAR_WIDE = 84.0, 220.0  # px: a frame that a field and its button shar
 BAR_START, BAR_END, BAR_PAD = 64.0, 16.0, 16.0  # px at its ends, and before the words
 GRIP = 14.0  # px: what a field's size is changed by, at its lower right corner
 CHEVRON = 18.0  # px: the arrow at the end of a select, and how far from it its words and the arrow are
+DARK = 7.0  # contrast to white from which a ground is dark: fields on it are, too
 FIELD_HEIGHT = (20.0, 72.0)
+CHOICE = (9.0, 28.0)  # px that a box to tick is wide
+LONE_CHOICE = 20.0  # px that it is wide at most if there is no other like it
 TEXTAREA = (76.0, 420.0)  # px high
 
 
@@ -120,7 +123,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         left = min(left, min(p.rect.x for p in pictures) - n.rect.x)
         right = min(right, n.rect.right - max(p.rect.right for p in pictures))
     even = abs(left - right) <= max(4.0, 0.12 * n.rect.w)
-    pale = contrast(s.fill.colour, "#ffffff") < 1.35
+    dark = contrast(ground, "#ffffff") > DARK and contrast(s.fill.colour, ground) < 1.6
+    pale = contrast(s.fill.colour, "#ffffff") < 1.35 or dark
     asks = bool(ASKING.match(node_text(n))) and (right < 60 or not pictures)
     if one_line and len(words) <= 4 and asks and low <= n.rect.h <= high and n.rect.w >= 4 * n.rect.h and (
         framed or s.fill.colour != ground
@@ -133,7 +137,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         and pictures[0].rect.x > texts[0].rect.right
     )
     chevron = (
-        one_line and len(pictures) == 1 and pictures[0].rect.x > texts[0].rect.right and framed and pale
+        one_line and len(pictures) == 1 and pictures[0].rect.x > texts[0].rect.right
+        and pale and (framed or s.fill.colour != ground)
         and pictures[0].rect.w <= CHEVRON and n.rect.right - pictures[0].rect.right <= CHEVRON
         and texts[0].rect.x - n.rect.x <= CHEVRON and chroma(inked.colour) < 0.06 and low <= n.rect.h <= high
     )  # fmt: skip
@@ -243,12 +248,12 @@ def _field(n: Node, placeholder: str, reading: Reading, tag: str = "input") -> N
 def _choices(content: list[Node], reading: Reading) -> list[Node]:
     """A small framed square or disc right before a text is a check box or radio button with that label; so is a picture of that
     size in line with one: it is the one that was chosen."""
-    out = list(content)
+    out = [_switch(n, content, reading) for n in content]
     boxes = [
         n
         for n in content
         if (n.surface or n.kind == "image")
-        and 9 <= n.rect.w <= 24
+        and CHOICE[0] <= n.rect.w <= CHOICE[1]
         and abs(n.rect.w - n.rect.h) <= 1.5
         and all(c.kind == "image" for c in n.children)
     ]
@@ -264,7 +269,7 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
         like = [
             f
             for f in framed
-            if f is not box and abs(f.rect.cx - box.rect.cx) <= 2 and abs(f.rect.w - box.rect.w) <= 3
+            if f is not box and abs(f.rect.cx - box.rect.cx) <= 2 and abs(f.rect.w - box.rect.w) <= 5
         ]
         if box.kind == "image":  # a disc is the chosen one of discs, a square of squares
             disc = reading.cutouts[box.cutout].radius >= 0.4 * box.rect.w
@@ -275,15 +280,16 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
                 t
                 for t in out
                 if t.kind == "text"
-                and 2 <= t.rect.x - box.rect.right <= 16
+                and 2 <= t.rect.x - box.rect.right <= max(16.0, reading.styles[t.style].size)
                 and abs(t.rect.cy - box.rect.cy) <= 5
             ),
             None,
         )
-        if label is None or not (box in framed or chosen) or label.tag != "p":
+        single = box.rect.w > LONE_CHOICE and not like
+        if label is None or single or not (box in framed or chosen) or label.tag != "p":
             continue
         of = like[0].surface if chosen else s
-        radio = bool(of and of.radius >= 0.4 * of.rect.w)
+        radio = any(f and f.radius >= 0.4 * f.rect.w for f in (s, of, *(f.surface for f in like)))
         place = box.rect
         if box.kind == "image" and like:  # an icon's box may be larger than what is drawn in it
             side = like[0].rect.w
@@ -299,6 +305,28 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
         out[out.index(box)] = row
         out.remove(label)
     return out
+
+
+def _switch(n: Node, content: list[Node], reading: Reading) -> Node:
+    """A capsule with a disc at one end, level with a text: a check box that looks like a switch."""
+    knob = n.children[0] if len(n.children) == 1 else None
+    if n.surface is None or knob is None or knob.surface is None or knob.children:
+        return n
+    r, k = n.rect, knob.rect
+    capsule = (
+        n.surface.radius >= 0.4 * r.h and 1.4 * r.h <= r.w <= 2.4 * r.h and knob.surface.radius >= 0.4 * k.h
+    )
+    level = [t for t in content if t.kind == "text" and t.tag == "p" and abs(t.rect.cy - r.cy) <= 8]
+    if not capsule or not level:
+        return n
+    field = Node("field", r, tag="input", surface=n.surface, style=level[0].style)
+    on = k.cx > r.cx
+    place = r.right - k.cx if on else k.cx - r.x
+    field.attributes |= {"type": "checkbox", "role": "switch"} | ({"checked": "1"} if on else {})
+    field.attributes["knob"] = f"{knob.surface.fill.colour} {k.w / 2:.2f} {place:.2f}"
+    near = min(level, key=lambda t: max(t.rect.x - r.right, r.x - t.rect.right))
+    near.tag = "label"
+    return field
 
 
 def _liveliest(reading: Reading) -> str:

@@ -11,8 +11,14 @@ from neige.core.model.geometry import union
 Tight = Callable[[Node], Rect]
 TOLERANCES = (0.5, 1.5, 3.0, 6.0, 10.0, 16.0)  # px of overlap that is forgiven, tried in turn
 CORRIDOR = 24.0  # px: the free room between a menu and what it stands beside
+CAPTION_GAP, CAPTION = (
+    8.0,
+    0.6,
+)  # px between pictures over texts, and in parts of the room between picture and text
 SIDE = 0.4  # of all columns that the menu takes at most
 ENTRIES = 2  # single lines that it has at least
+COLUMN_EDGE = 3.0  # px by which the beginnings of a column's parts may differ
+INDENT = 48.0  # px by which lists are set in under their heading
 HAIR = 1.0  # px that even a thin line may overlap
 BAR_ENTRIES, BAR_HIGH, BAR_LEVEL, BAR_GAPS = 4, 48.0, 6.0, (8.0, 48.0)  # entries, and px
 PAIR_EDGE = 1.5  # px by which the ends of values at the right may differ
@@ -48,27 +54,67 @@ def _with_corridors(
     if len(y_parts) < 2:
         return y_parts
     out: list[list[int]] = []
+    first = y_parts[0]
     for part in y_parts:
         both = [*out[-1], *part] if out else part
-        if out and _corridor(boxes, out[-1], part, tolerance) and _as_columns(nodes, boxes, both, tolerance):
+        if out and (
+            (
+                _corridor(boxes, out[-1], part, tolerance, CORRIDOR)
+                and _as_columns(nodes, boxes, both, tolerance)
+            )
+            or _goes_on(nodes, boxes, first, out[-1], part, tolerance)
+        ):
             out[-1] = both
         else:
             out.append(part)
+            first = part
     return out if len(out) > 1 else y_parts
 
 
-def _corridor(boxes: list[Rect], above: list[int], below: list[int], tolerance: float) -> bool:
-    """Does the same gap part two rows into columns, wider than the room between them?"""
+def _goes_on(
+    nodes: list[Node],
+    boxes: list[Rect],
+    first: list[int],
+    above: list[int],
+    part: list[int],
+    tolerance: float,
+) -> bool:
+    """Do the columns of a row go on in the next: headings, the texts under them, the lists under these? What looks like their
+    first row is the next row of a grid."""
+    columns = [_cut([(boxes[i].x, boxes[i].right) for i in p], tolerance)[0] for p in (above, part)]
+    if len(columns[0]) != len(columns[1]):
+        return False
+    starts = [[min(nodes[p[k]].rect.x for k in c) for c in cs] for p, cs in zip((above, part), columns)]
+    steps = [b - a for a, b in zip(*starts)]
+    indented = all("bullet" in nodes[i].attributes for i in part) and max(steps) <= INDENT
+    if max(steps) - min(steps) > COLUMN_EDGE or not (
+        abs(steps[0]) <= COLUMN_EDGE or (steps[0] > 0 and indented)
+    ):
+        return False
+    both = [nodes[i] for i in (*above, *part)]
+    pictured = all(nodes[i].kind == "image" for i in above)
+    if not _corridor(boxes, above, part, tolerance, CAPTION_GAP if pictured else CORRIDOR):
+        return False
+    text = all(n.kind in ("text", "image") for n in both) and any(len(n.lines) > 1 for n in both)
+
+    def looks(row: list[int]) -> set[tuple[str, int]]:
+        return {(nodes[i].kind, nodes[i].style) for i in row}
+
+    return text and not looks(first) & looks(part)
+
+
+def _corridor(boxes: list[Rect], above: list[int], below: list[int], tolerance: float, least: float) -> bool:
+    """Does the same gap (at least `least` px) part two rows into columns, wider than the room between them?"""
     spans = []
     for part in (above, below):
         columns, gap = _cut([(boxes[i].x, boxes[i].right) for i in part], tolerance)
-        if len(columns) < 2 or gap < CORRIDOR:
+        if len(columns) < 2 or gap < least:
             return False
         groups = [[boxes[part[k]] for k in column] for column in columns]
         spans.append([(max(b.right for b in a), min(b.x for b in c)) for a, c in itertools.pairwise(groups)])
     between = min(boxes[i].y for i in below) - max(boxes[i].bottom for i in above)
     shared = max((min(b, d) - max(a, c) for a, b in spans[0] for c, d in spans[1]), default=0.0)
-    return shared >= max(CORRIDOR, between)
+    return shared >= max(least, between if least == CORRIDOR else CAPTION * between)
 
 
 def _as_columns(nodes: list[Node], boxes: list[Rect], part: list[int], tolerance: float) -> bool:

@@ -81,7 +81,7 @@ def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None
             elif left > NEAR:
                 child.inset = left
         elif slack <= 2 * NEAR:
-            child.width, child.inset = "fill", 0.0
+            child.width, child.inset = "fill", left if left > NEAR / 2 and right <= NEAR / 2 else 0.0
         elif child.kind == "block" and not child.surface:
             child.width = (
                 "center"

@@ -76,7 +76,8 @@ def _counts(run: list[Node]) -> bool:
 def _wrap(holder: Node, run: list[Node]) -> None:
     rows = [union([*(k.rect for k in c.children), *([c.rect] if c.surface else [])]) for c in run]
     box = union(rows)
-    inset = max(0.0, min(c.inset + c.children[0].gap for c in run))
+    border = holder.surface.border[3] if holder.surface else 0.0
+    inset = max(0.0, box.x - holder.rect.x - border - holder.padding[3])
     end = holder.rect.right - holder.padding[1] - box.right
     at = holder.children.index(run[0])
     group = Node("block", box, tag="dl", children=run, gap=run[0].gap, width="fill")
@@ -86,6 +87,7 @@ def _wrap(holder: Node, run: list[Node]) -> None:
         group.inset = inset if group.align == "start" else 0.0
     for c, r in zip(run, rows):
         c.inset = c.children[0].gap = 0.0
+        c.padding = (c.padding[0], 0.0, c.padding[2], 0.0)
         c.rect, c.width, c.align = r, "fill", "start"
         c.children[0].tag, c.children[1].tag = "dt", "dd"
     run[0].gap = 0.0

@@ -19,6 +19,31 @@ BULLET = re.compile(r"^[•·▪◦‣–—-]$|^\d{1,2}[.)]$")
 CODE = ("monospace",)
 MARK = 28.0  # px: the largest box or icon that marks a line, and the farthest it may stand from it
 STACK_WORDS = 6
+OPEN = frozenset(
+    [
+        "a",
+        "an",
+        "the",
+        "of",
+        "on",
+        "in",
+        "to",
+        "and",
+        "or",
+        "for",
+        "with",
+        "by",
+        "at",
+        "from",
+        "is",
+        "are",
+        "as",
+        "that",
+        "this",
+        "your",
+        "our",
+    ]
+)  # no line ends so
 STACK_SIZE = 22.0  # px: larger lines are headings, and wrap
 
 
@@ -80,7 +105,7 @@ def _stacked(reading: Reading, indices: list[int]) -> set[int]:
             run.append(j)
         anew = all((t := lines[k].words[0].text)[:1].isupper() or t[:1].isdigit() for k in run)
         open_ended = any(
-            lines[k].words[-1].text.endswith((",", ";", "and", "or", "the", "of", "-")) for k in run
+            lines[k].words[-1].text in OPEN or lines[k].words[-1].text.endswith((",", ";", "-")) for k in run
         )
         follows = any(
             k not in run and lines[k].style == lines[i].style and abs(lines[k].box.x - lines[i].box.x) <= ALIGNED
@@ -154,6 +179,7 @@ def _continues(reading: Reading, draft: Draft, i: int, indices: list[int]) -> bo
     score += 1.2 if centre and not left and a.size > 20 else 0.0
     score += 1.0 if a.size >= 22 and pitch <= 1.4 * a.size else 0.0
     score -= 1.0 if last.words[-1].text.endswith((".", ":")) and len(last.words) < 5 else 0.0
+    score += 1.5 if last.words[-1].text in OPEN or last.words[-1].text.endswith(",") else 0.0
     return score > 0.5
 
 

@@ -1,9 +1,10 @@
-"""Tables: cells that touch in a lattice, or texts in columns between even rules."""
+"""Tables: cells that touch in a lattice, or rows of texts in columns between lines and painted strips."""
 
 from __future__ import annotations
 
 import itertools
-from dataclasses import replace
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
 
 from neige.core.model import Fill, Node, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
@@ -12,31 +13,73 @@ from neige.core.outline.paragraphs import paragraphs, tight
 
 MIN_ROWS = 3
 MIN_COLUMNS = 2
-STRIP = 72.0  # px: a table's head is no higher
-STRIP_OFF = 6.0  # px between it and where the first row was taken to begin
 CHIP = 40.0  # px: what is no higher may stand in a table's row
-UNEVEN = 10.0  # px by which rows of a pile may differ
-TOUCH = 2.5  # px between neighbouring cells
+TOUCH = 2.5  # px between neighbouring cells, or edges that are one
+LEVEL = 3.0  # px by which the middles of a row's cells may differ
+CELL = 120.0  # px that a cell of a lattice is high at most
+ROW = (18.0, 130.0)  # px of a row's height
+WIDE = 120.0  # px that a row is wide at least
+UNEVEN = 10.0  # px by which painted rows may differ
+
+Cells = list[list[tuple[Rect, list[Node]]]]
+
+
+@dataclass(frozen=True, slots=True)
+class _Edge:
+    """Where one row of a table ends and the next begins: a line's two sides, or a painted edge (both the same)."""
+
+    top: float
+    bottom: float
+    colour: str = ""  # of the line
+    ends: int = 0  # painted strips that end here
+    starts: int = 0  # and that start here
+
+
+def take_tables(
+    children: list[Node], lines: list[int], leaves: list[Node], reading: Reading
+) -> tuple[list[Node], list[int], list[Node]]:
+    """Take tables out of a holder's content: (holders left and tables, lines left, leaves left)."""
+    children = _take_lattices(children, reading)
+    for strips, rules in _stacks(children, leaves):
+        found = _take_rows(strips, rules, children, lines, leaves, reading)
+        if found:
+            children, lines, leaves = found
+    return children, lines, leaves
+
+
+def table_node(rect: Rect, cells: Cells, head: bool, side: bool) -> Node:
+    """A table of rows of (cell box, content), with a row (`head`) or a column (`side`) of head cells."""
+    table = Node("table", rect, tag="table")
+    for n, row in enumerate(cells):
+        tr = Node("tr", union(box for box, _ in row), tag="tr")
+        for i, (box, content) in enumerate(row):
+            heads = (head and n == 0) or (side and i == 0)
+            tr.children.append(Node("td", box, tag="th" if heads else "td", children=content))
+        table.children.append(tr)
+    return table
 
 
 def cell_lattices(surfaces: list[Surface]) -> list[list[list[Surface]]]:
     """Groups of surfaces that form a lattice: rows of cells, all rows with the same column edges."""
     rows: list[list[Surface]] = []
-    by_row: dict[tuple[int, int], list[Surface]] = {}
-    for s in surfaces:
-        if s.rect.h <= 120 and s.radius < 3 and s.shadow is None:
-            by_row.setdefault((round(s.rect.y / 2), round(s.rect.h / 2)), []).append(s)
-    for members in by_row.values():
+    level: list[list[Surface]] = []
+    cells = [s for s in surfaces if s.rect.h <= CELL and s.radius < 3 and s.shadow is None]
+    for s in sorted(cells, key=lambda s: (s.rect.cy, s.rect.x)):
+        if level and s.rect.cy - level[-1][0].rect.cy <= LEVEL:
+            level[-1].append(s)
+        else:
+            level.append([s])
+    for members in level:
         members.sort(key=lambda s: s.rect.x)
         run = [members[0]]
         for s in members[1:]:
-            if abs(s.rect.x - run[-1].rect.right) <= TOUCH:
+            if abs(s.rect.x - run[-1].rect.right) <= TOUCH and abs(s.rect.h - run[-1].rect.h) <= 2 * TOUCH:
                 run.append(s)
             else:
                 rows.append(run)
                 run = [s]
         rows.append(run)
-    rows = sorted((r for r in rows if len(r) >= MIN_COLUMNS), key=lambda r: (r[0].rect.x, r[0].rect.y))
+    rows = sorted((r for r in rows if len(r) >= MIN_COLUMNS), key=lambda r: (r[0].rect.y, r[0].rect.x))
     tables: list[list[list[Surface]]] = []
     for row in rows:
         for table in tables:
@@ -45,7 +88,7 @@ def cell_lattices(surfaces: list[Surface]) -> list[list[list[Surface]]]:
                 abs(a.rect.x - b.rect.x) <= TOUCH and abs(a.rect.right - b.rect.right) <= TOUCH
                 for a, b in zip(last, row)
             )
-            if same and abs(row[0].rect.y - last[0].rect.bottom) <= TOUCH:
+            if same and min(abs(a.rect.y - b.rect.bottom) for a in row for b in last) <= TOUCH:
                 table.append(row)
                 break
         else:
@@ -53,55 +96,185 @@ def cell_lattices(surfaces: list[Surface]) -> list[list[list[Surface]]]:
     return [t for t in tables if len(t) >= MIN_ROWS]
 
 
-def ruled_rows(reading: Reading, rules: list[Rect], boxes: list[Rect]) -> list[tuple[Rect, list[Rect]]]:
-    """(table box, row boxes): runs of at least three like horizontal rules between which texts (boxes) line up in columns."""
-    flat = sorted(
-        (r for r in rules if r.w > 10 * r.h and r.w > 120), key=lambda r: (round(r.x), round(r.right), r.y)
-    )
-    groups: dict[tuple[int, int], list[Rect]] = {}
-    for r in flat:
-        groups.setdefault((round(r.x / 3), round(r.right / 3)), []).append(r)
-    found = []
-    for members in groups.values():
-        members.sort(key=lambda r: r.y)
-        run = [members[0]]
-        following: list[Rect | None] = [*members[1:], None]
-        for rule in following:
-            if rule is not None and 18 <= rule.y - run[-1].y <= 110:
-                run.append(rule)
-                continue
-            if len(run) >= MIN_ROWS:
-                rows = _with_ends(run, boxes)
-                if columns_agree(rows, boxes):
-                    found.append((union(rows), rows))
-            if rule is not None:
-                run = [rule]
-    return found
+def _take_lattices(children: list[Node], reading: Reading) -> list[Node]:
+    """The holders that are left when those that are cells of a lattice have become tables, and these."""
+    by_surface = {id(c.surface): c for c in children if c.surface and c.surface.picture < 0}
+    tables: list[Node] = []
+    used: set[int] = set()
+    for lattice in cell_lattices([c.surface for c in children if id(c.surface) in by_surface and c.surface]):
+        cells = [[(s.rect, by_surface[id(s)].children) for s in row] for row in lattice]
+        used |= {id(by_surface[id(s)]) for row in lattice for s in row}
+        table = table_node(
+            union(s.rect for row in lattice for s in row), cells, *_heads(cells, reading, lattice)
+        )
+        for tr, row in zip(table.children, lattice):
+            for td, s in zip(tr.children, row):
+                td.surface = s
+                if by_surface[id(s)].kind == "row" and len(td.children) > 1:
+                    td.children = [Node("row", union(c.rect for c in td.children), children=td.children)]
+        tables.append(table)
+    return [*(c for c in children if id(c) not in used), *tables]
 
 
-def _with_ends(run: list[Rect], boxes: list[Rect]) -> list[Rect]:
-    """Row boxes between the rules, and the rows before the first and after the last rule if texts stand there."""
-    x, right = run[0].x, run[0].right
-    rows = [edges(x, a.bottom, right, b.y) for a, b in itertools.pairwise(run)]
+def _stacks(children: list[Node], leaves: list[Node]) -> Iterator[tuple[list[Node], list[Node]]]:
+    """(painted strips, lines) that run from the same left to the same right edge, wherever they are among the holders."""
+    strips = [n for c in children for n in _strips(c)]
+    rules = [n for n in leaves if n.kind == "rule" and n.rect.w > max(WIDE, 10 * n.rect.h)]
+    left = sorted((*strips, *rules), key=lambda n: (n.rect.x, n.rect.right, n.rect.y))
+    while left:
+        first = left[0].rect
+        stack = [
+            n for n in left if abs(n.rect.x - first.x) <= TOUCH and abs(n.rect.right - first.right) <= TOUCH
+        ]
+        left = [n for n in left if n not in stack]
+        yield [n for n in stack if n.kind != "rule"], [n for n in stack if n.kind == "rule"]
+
+
+def _strips(n: Node) -> Iterator[Node]:
+    """A holder no higher than a row or two, and those in it that are as wide."""
+    if n.surface is None or n.surface.picture >= 0 or n.rect.h > ROW[1] or n.rect.w < WIDE or not n.children:
+        return
+    yield n
+    for c in n.children:
+        if c.rect.w >= n.rect.w - 2 * TOUCH:
+            yield from _strips(c)
+
+
+def _edges(strips: list[Node], rules: list[Node]) -> list[_Edge]:
+    """The places where rows end, top first; edges that touch are one."""
+    raw = [_Edge(r.rect.y, r.rect.bottom, r.surface.fill.colour if r.surface else "") for r in rules] + [
+        e
+        for s in strips
+        for e in (_Edge(s.rect.y, s.rect.y, starts=1), _Edge(s.rect.bottom, s.rect.bottom, ends=1))
+    ]
+    out: list[_Edge] = []
+    for e in sorted(raw, key=lambda e: (e.top, e.bottom)):
+        if out and e.top - out[-1].bottom <= TOUCH:
+            last = out[-1]
+            out[-1] = _Edge(
+                last.top, max(last.bottom, e.bottom), last.colour or e.colour, last.ends + e.ends, last.starts + e.starts
+            )  # fmt: skip
+        else:
+            out.append(e)
+    return out
+
+
+def _take_rows(
+    strips: list[Node],
+    rules: list[Node],
+    children: list[Node],
+    lines: list[int],
+    leaves: list[Node],
+    reading: Reading,
+) -> tuple[list[Node], list[int], list[Node]] | None:
+    """What `take_tables` gives, for the first table between these strips and lines; None: there is none."""
+    if len(strips) + len(rules) < 2:
+        return None
+    parts = [k for s in strips for k in _parts(s)]
+    parts = list({id(k): k for k in parts}.values())
+    loose = [
+        n
+        for n in (*leaves, *children)
+        if n.kind in ("image", "block") and n.rect.h <= CHIP and n not in strips
+    ]
+    boxes = [*(k.rect for k in parts), *(reading.lines[i].box for i in lines), *(n.rect for n in loose)]
+    span = union(n.rect for n in (*strips, *rules))
+    for run in _runs(_edges(strips, rules), span, boxes):
+        rows = _with_ends(run, span, boxes)
+        if not (rules or _even(rows)) or not columns_agree(rows, boxes):
+            continue
+        rect = union(rows)
+        if any(c.surface and c.rect.meet(rect) > 0 and not c.rect.inside(rect.grow(TOUCH)) for c in children):
+            continue
+        starts = column_edges(rows, boxes)
+        left, ends = [rect.x, *starts[1:]], [*starts[1:], rect.right]
+        taken = [i for i in lines if any(reading.lines[i].box.inside(r, 0.7) for r in rows)]
+        kept = [
+            n
+            for n in (*children, *leaves)
+            if n.kind != "rule" and n not in strips and any(n.rect.inside(r, 0.7) for r in rows)
+        ]
+        cells: Cells = []
+        for r in rows:
+            row: list[tuple[Rect, list[Node]]] = []
+            for a, b in zip(left, ends):
+                mine = [
+                    i
+                    for i in taken
+                    if r.y < reading.lines[i].box.cy < r.bottom and a - 2 <= reading.lines[i].box.x < b - 2
+                ]
+                others = [k for k in (*parts, *kept) if k.rect.inside(r, 0.7) and a - 2 <= k.rect.x < b - 2]
+                content = [*paragraphs(reading, mine), *others]
+                row.append(
+                    (
+                        edges(a, r.y, b, r.bottom),
+                        [compose(content, lambda n: tight(n, reading))] if content else [],
+                    )
+                )
+            cells.append(row)
+        painted = [_paint_of(r, strips) for r in rows]
+        head, side = _heads(cells, reading, [[p] if p else [] for p in painted])
+        if is_list(cells, head):
+            continue
+        table = table_node(rect, cells, head, side)
+        for tr, paint in zip(table.children, painted):
+            if paint is not None:
+                _paint_row(tr, paint)
+        between = [r for r in rules if rect.y - TOUCH <= r.rect.y and r.rect.bottom <= rect.bottom + TOUCH]
+        for rule in between:
+            _border_row(table, rule)
+        gone = {id(n) for n in (*kept, *between, *(s for s in strips if s.rect.inside(rect, 0.9)))}
+        return (
+            [*(c for c in children if id(c) not in gone), table],
+            [i for i in lines if i not in taken],
+            [n for n in leaves if id(n) not in gone],
+        )
+    return None
+
+
+def _runs(borders: list[_Edge], span: Rect, boxes: list[Rect]) -> Iterator[list[_Edge]]:
+    """Runs of edges that are a row's height apart, with something in each row between them; and the parts of these whose rows
+    have several things in them."""
+    for least in (1, MIN_COLUMNS):
+        run = borders[:1]
+        for e in [*borders[1:], None]:
+            if e is not None:
+                row = edges(span.x, run[-1].bottom, span.right, e.top)
+                if ROW[0] <= row.h <= ROW[1] and sum(b.inside(row, 0.7) for b in boxes) >= least:
+                    run.append(e)
+                    continue
+            if len(run) >= MIN_ROWS - 1:
+                yield run
+            run = [e] if e is not None else []
+
+
+def _even(rows: list[Rect]) -> bool:
+    """Are all rows but the head about as high as each other?"""
+    usual = sorted(r.h for r in rows)[len(rows) // 2]
+    return all(abs(r.h - usual) <= UNEVEN for r in rows[1:]) and rows[0].h <= usual + UNEVEN
+
+
+def _with_ends(run: list[_Edge], span: Rect, boxes: list[Rect]) -> list[Rect]:
+    """Row boxes between the edges, and the rows before the first and after the last edge if texts stand there."""
+    x, right = span.x, span.right
+    rows = [edges(x, a.bottom, right, b.top) for a, b in itertools.pairwise(run)]
     usual = sorted(r.h for r in rows)[len(rows) // 2]
     least = max(MIN_COLUMNS, len(column_edges(rows, boxes)) - 1)
 
     def holds(box: Rect) -> bool:
         return sum(1 for b in boxes if b.inside(box, 0.7)) >= least
 
-    first, last = (
-        edges(x, run[0].y - usual, right, run[0].y),
-        edges(x, run[-1].bottom, right, run[-1].bottom + usual),
-    )
+    first = edges(x, run[0].top - usual, right, run[0].top)
+    last = edges(x, run[-1].bottom, right, run[-1].bottom + usual)
 
     def text_in(box: Rect) -> tuple[float, float]:
         inside = [b for b in boxes if b.inside(box, 0.7)]
         return min(b.y for b in inside), max(b.bottom for b in inside)
 
-    # as far from the text on the open side as the rule is on the other
+    # as far from the text on the open side as the edge is on the other
     if holds(first):
         top, bottom = text_in(first)
-        rows.insert(0, edges(x, max(first.y, top - (run[0].y - bottom)), right, run[0].y))
+        rows.insert(0, edges(x, max(first.y, top - (run[0].top - bottom)), right, run[0].top))
     if holds(last):
         top, bottom = text_in(last)
         rows.append(edges(x, run[-1].bottom, right, min(last.bottom, bottom + top - run[-1].bottom)))
@@ -138,31 +311,7 @@ def columns_agree(rows: list[Rect], boxes: list[Rect]) -> bool:
     return sum(c >= len(starts) - 1 for c in counts) >= 0.7 * len(rows)
 
 
-def head_strip(rect: Rect, rows: list[Rect], starts: list[float], holders: list[Node]) -> Node | None:
-    """The painted strip right above a table's first row whose texts begin where the columns do: it holds the head."""
-    for n in holders:
-        r = n.rect
-        texts = [t for t in n.walk() if t.kind == "text"]
-        level = (
-            abs(r.x - rect.x) <= TOUCH
-            and abs(r.right - rect.right) <= TOUCH
-            and rows[0].y - STRIP_OFF <= r.bottom <= rows[0].bottom - STRIP_OFF
-        )
-        if (
-            n.surface is None
-            or n.surface.picture >= 0
-            or not level
-            or r.h > STRIP
-            or len(texts) < MIN_COLUMNS
-        ):
-            continue
-        columns = [max((i for i, s in enumerate(starts) if t.rect.x >= s - 3), default=-1) for t in texts]
-        if -1 not in columns and len(set(columns)) == len(texts) and all(len(t.lines) == 1 for t in texts):
-            return n
-    return None
-
-
-def is_list(cells: list[list[tuple[Rect, list[Node]]]], head: bool) -> bool:
+def is_list(cells: Cells, head: bool) -> bool:
     """Are rows between lines the entries of a list: no head, and texts on top of each other in most of them?"""
 
     def stacked(row: list[tuple[Rect, list[Node]]]) -> bool:
@@ -171,116 +320,23 @@ def is_list(cells: list[list[tuple[Rect, list[Node]]]], head: bool) -> bool:
     return not head and sum(map(stacked, cells)) > 0.5 * len(cells)
 
 
-def table_node(
-    rect: Rect, cells: list[list[tuple[Rect, list[Node]]]], surface: Surface | None, head: bool
-) -> Node:
-    """A table of rows of (cell box, content)."""
-    table = Node("table", rect, tag="table", surface=surface)
-    for n, row in enumerate(cells):
-        tr = Node("tr", union(box for box, _ in row), tag="tr")
-        for box, content in row:
-            td = Node("td", box, tag="th" if head and n == 0 else "td", children=content)
-            tr.children.append(td)
-        table.children.append(tr)
-    return table
+def _paint_of(row: Rect, strips: list[Node]) -> Surface | None:
+    """What a row is painted with: the smallest strip that it lies on."""
+    under = [s for s in strips if s.surface and row.inside(s.rect.grow(TOUCH), 0.99)]
+    return min(under, key=lambda s: s.rect.area).surface if under else None
 
 
-def take_tables(
-    children: list[Node], lines: list[int], leaves: list[Node], reading: Reading
-) -> tuple[list[Node], list[int], list[Node]]:
-    """Take tables out of a holder's content: (holders left and tables, lines left, leaves left)."""
-    plain = [c for c in children if c.surface and c.surface.picture < 0]
-    by_surface = {id(c.surface): c for c in plain}
-    tables: list[Node] = []
-    used: set[int] = set()
-    for lattice in cell_lattices([c.surface for c in plain if c.surface]):
-        cells: list[list[tuple[Rect, list[Node]]]] = []
-        for row in lattice:
-            out = []
-            for s in row:
-                cell = by_surface[id(s)]
-                used.add(id(cell))
-                content = cell.children
-                out.append((s.rect, content))
-            cells.append(out)
-        rect = union(s.rect for row in lattice for s in row)
-        head = _heads(cells, reading)
-        table = table_node(rect, cells, None, head)
-        for tr, row in zip(table.children, lattice):
-            for td, s in zip(tr.children, row):
-                td.surface = s
-                if by_surface[id(s)].kind == "row" and len(td.children) > 1:
-                    td.children = [Node("row", union(c.rect for c in td.children), children=td.children)]
-        tables.append(table)
-    children = [c for c in children if id(c) not in used]
-    children = _row_piles(children, tables, reading)
-    boxes = [reading.lines[i].box for i in lines] + [
-        n.rect for n in (*leaves, *children) if n.kind in ("image", "block") and n.rect.h <= CHIP
-    ]
-    rules = [n for n in leaves if n.kind == "rule"]
-    for rect, rows in ruled_rows(reading, [r.rect for r in rules], boxes):
-        if any(c.surface and c.rect.meet(rect) > 0 and not c.rect.inside(rect) for c in children):
-            continue
-        starts = column_edges(rows, boxes)
-        strip = head_strip(rect, rows, starts, children)
-        if strip is not None:
-            rows[0] = edges(rows[0].x, strip.rect.bottom, rows[0].right, rows[0].bottom)
-            rect = edges(rect.x, strip.rect.y, rect.right, rect.bottom)
-        taken = [i for i in lines if any(reading.lines[i].box.inside(r, 0.7) for r in rows)]
-        kept = [
-            n for n in (*children, *leaves) if n.kind != "rule" and any(n.rect.inside(r, 0.7) for r in rows)
-        ]
-        ends = [*starts[1:], rect.right]
-        left = [rect.x, *starts[1:]]
-        cells = []
-        for r in rows:
-            cells_of_row: list[tuple[Rect, list[Node]]] = []
-            for a, b in zip(left, ends):
-                box = edges(a, r.y, b, r.bottom)
-                texts = paragraphs(
-                    reading,
-                    [
-                        i
-                        for i in taken
-                        if reading.lines[i].box.cy > r.y
-                        and reading.lines[i].box.cy < r.bottom
-                        and a - 2 <= reading.lines[i].box.x < b - 2
-                    ],
-                )
-                others = [n for n in kept if n.rect.inside(r, 0.7) and a - 2 <= n.rect.x < b - 2]
-                content = [*texts, *others]
-                cells_of_row.append((box, [compose(content, lambda n: tight(n, reading))] if content else []))
-            cells.append(cells_of_row)
-        if strip is None and is_list(cells, _heads(cells, reading)):
-            continue
-        if strip is not None:
-            texts = [t for t in strip.walk() if t.kind in ("text", "image")]
-            titles = [
-                (
-                    edges(a, strip.rect.y, b, strip.rect.bottom),
-                    [t for t in texts if a - 2 <= t.rect.x < b - 2],
-                )
-                for a, b in zip(left, ends)
-            ]
-            cells.insert(0, titles)
-            children = [c for c in children if c is not strip]
-        table = table_node(rect, cells, None, strip is not None or _heads(cells, reading))
-        if strip is not None and (paint := strip.surface) is not None:
-            sides = (paint.border[0], 0.0, paint.border[2], 0.0)
-            for td in table.children[0].children:
-                td.surface = replace(paint, rect=td.rect, border=sides, radius=0.0, corners=None, shadow=None)
-        between = [
-            r
-            for r in rules
-            if r.rect.y >= rect.y - 2 and r.rect.bottom <= rect.bottom + 2 and abs(r.rect.x - rect.x) < 4
-        ]
-        for rule in between:
-            _border_row(table, rule)
-        tables.append(table)
-        lines = [i for i in lines if i not in taken]
-        leaves = [n for n in leaves if n not in between and n not in kept]
-        children = [c for c in children if c not in kept]
-    return [*children, *tables], lines, leaves
+def _paint_row(tr: Node, paint: Surface) -> None:
+    """Give a row's cells its paint, and its borders where they are at the cell's sides."""
+    top, right, bottom, left = paint.border
+    for i, td in enumerate(tr.children):
+        sides = (
+            top if abs(paint.rect.y - td.rect.y) <= TOUCH else 0.0,
+            right if i == len(tr.children) - 1 else 0.0,
+            bottom if abs(paint.rect.bottom - td.rect.bottom) <= TOUCH else 0.0,
+            left if i == 0 else 0.0,
+        )
+        td.surface = replace(paint, rect=td.rect, border=sides, radius=0.0, corners=None, shadow=None)
 
 
 def _border_row(table: Node, rule: Node) -> None:
@@ -304,80 +360,13 @@ def _border_row(table: Node, rule: Node) -> None:
             )
 
 
-def _row_piles(children: list[Node], tables: list[Node], reading: Reading) -> list[Node]:
-    """Surfaces piled up like rows, whose texts line up in columns, are a table's rows; the children that are left."""
-    by_edges: dict[tuple[int, int], list[Node]] = {}
-    for c in children:
-        if c.surface and c.surface.picture < 0 and c.children and c.rect.h < 130:
-            by_edges.setdefault((round(c.rect.x), round(c.rect.right)), []).append(c)
-    out = list(children)
-    for members in by_edges.values():
-        members.sort(key=lambda c: c.rect.y)
-        pile: list[Node] = []
-        piles: list[list[Node]] = []
-        for c in members:
-            if (
-                pile
-                and abs(c.rect.y - pile[-1].rect.bottom) <= 2.5
-                and abs(c.rect.h - pile[-1].rect.h) <= UNEVEN
-            ):
-                pile.append(c)
-            else:
-                pile = [c]
-                piles.append(pile)
-        for n, pile in enumerate(piles):
-            above = piles[n - 1][0] if n and len(piles[n - 1]) == 1 and len(pile) > 1 else None
-            if above is not None and _is_head_of(above, pile[0]):
-                pile = [above, *pile]
-            rows = [c.rect for c in pile]
-            parts = [
-                [
-                    k
-                    for k in c.walk()
-                    if (k.kind in ("text", "image", "field") and not _inside_part(k, c)) or _is_part(k, c)
-                ]
-                for c in pile
-            ]
-            boxes = [k.rect for p in parts for k in p]
-            if len(pile) < 3 or not columns_agree(rows, boxes):
-                continue
-            starts = column_edges(rows, boxes)
-            left, ends = [rows[0].x, *starts[1:]], [*starts[1:], rows[0].right]
-            cells: list[list[tuple[Rect, list[Node]]]] = []
-            for row, content in zip(rows, parts):
-                line = []
-                for a, b in zip(left, ends):
-                    mine = [k for k in content if a - 2 <= k.rect.x < b - 2]
-                    line.append(
-                        (
-                            edges(a, row.y, b, row.bottom),
-                            [compose(mine, lambda n: tight(n, reading))] if mine else [],
-                        )
-                    )
-                cells.append(line)
-            if is_list(cells, _heads(cells, reading)) or (pile[0] is above and not _heads(cells, reading)):
-                continue
-            table = table_node(union(rows), cells, None, _heads(cells, reading))
-            for tr, c in zip(table.children, pile):
-                for td in tr.children:
-                    if c.surface:
-                        td.surface = replace(
-                            c.surface,
-                            rect=td.rect,
-                            border=(c.surface.border[0], 0.0, c.surface.border[2], 0.0),
-                            radius=0.0,
-                            shadow=None,
-                        )
-            tables.append(table)
-            out = [c for c in out if c not in pile]
-    return out
-
-
-def _is_head_of(strip: Node, row: Node) -> bool:
-    """Is a low strip of short texts right above a row?"""
-    texts = [t for t in strip.walk() if t.kind == "text"]
-    touching = abs(strip.rect.bottom - row.rect.y) <= TOUCH and strip.rect.h < row.rect.h
-    return touching and len(texts) >= MIN_COLUMNS and all(len(t.lines) == 1 for t in texts)
+def _parts(row: Node) -> list[Node]:
+    """What goes into the cells of a row: its texts and pictures, and controls and badges whole."""
+    return [
+        k
+        for k in row.walk()
+        if (k.kind in ("text", "image", "field") and not _inside_part(k, row)) or _is_part(k, row)
+    ]
 
 
 def _is_part(k: Node, row: Node) -> bool:
@@ -390,17 +379,31 @@ def _inside_part(k: Node, row: Node) -> bool:
     return any(p is not k and _is_part(p, row) and any(c is k for c in p.walk()) for p in row.walk())
 
 
-def _heads(cells: list[list[tuple[Rect, list[Node]]]], reading: Reading) -> bool:
-    """True if the first row's texts are set otherwise than the second's (heavier, in capitals, or in another ink)."""
+def _heads(cells: Cells, reading: Reading, painted: Iterable[list[Surface]]) -> tuple[bool, bool]:
+    """(does the first row, does the first column hold heads?): set otherwise than the rest (heavier, in capitals), or, the
+    row, on a ground of its own."""
+
+    def texts(row: list[tuple[Rect, list[Node]]]) -> list[Node]:
+        return [n for _, content in row for c in content for n in c.walk() if n.kind == "text"]
 
     def styles(row: list[tuple[Rect, list[Node]]]) -> set[int]:
-        return {n.style for _, content in row for c in content for n in c.walk() if n.kind == "text"}
+        return {n.style for n in texts(row)}
 
-    first, second = styles(cells[0]), styles(cells[1])
+    def heavy(used: set[int]) -> bool:
+        return bool(used) and max(reading.styles[s].weight for s in used) >= 600
+
+    names = [styles(row[:1]) for row in cells[1:]]
+    values = set().union(*(styles(row[1:]) for row in cells[1:]))
+    side = all(map(heavy, names)) and not heavy(values)
     corner = not cells[0][0][1] and bool(cells[1][0][1]) and all(content for _, content in cells[0][1:])
     if corner and len(cells[0]) >= 3:
-        return True  # nothing in the corner, names along the top and down the side
+        return True, side  # nothing in the corner, names along the top and down the side
+    grounds = [{s.fill.colour for s in row} for row in painted]
+    own = len(grounds) > 2 and bool(grounds[0]) and not grounds[0] & (grounds[1] | grounds[2])
+    words = [w for n in texts(cells[0]) for i in n.lines for w in reading.lines[i].text]
+    if own and len(texts(cells[0])) >= len(cells[0]) and not any(w.isdigit() for w in words):
+        return True, side
+    first, second = (styles(row[1:] if side else row) for row in cells[:2])
     if not first or first & second:
-        return False
-    heavy = max(reading.styles[s].weight for s in first) >= 600
-    return heavy or all(reading.styles[s].uppercase for s in first)
+        return False, side
+    return heavy(first) or all(reading.styles[s].uppercase for s in first), side

@@ -57,6 +57,34 @@ def paint(canvas: NDArray[np.float32], surface: Surface, scale: int) -> None:
         else from_hex(surface.fill.colour).astype(np.float32)
     )
     _blend(canvas, x0, y0, x1, y1, inner, fill)
+    if surface.inner is not None:
+        _paint_inner_shadow(canvas, (x0, y0, x1, y1), inner, surface.inner, scale)
+
+
+def _paint_inner_shadow(
+    canvas: NDArray[np.float32],
+    box: tuple[int, int, int, int],
+    radii: float | tuple[float, float, float, float],
+    shadow: Shadow,
+    scale: int,
+) -> None:
+    """CSS Backgrounds 3: what is outside the padding box, shrunk by the spread and moved, blurred and clipped to that box."""
+    x0, y0, x1, y1 = box
+    if min(x0, y0) < 0 or x1 > canvas.shape[1] or y1 > canvas.shape[0]:
+        return
+    h, w = y1 - y0, x1 - x0
+    own = rounded_mask(h, w, radii)
+    reach = int(np.ceil(shadow.blur * 1.5 * scale)) + 2
+    less = round(shadow.spread * scale)
+    hole = cv2.copyMakeBorder(own, reach, reach, reach, reach, cv2.BORDER_CONSTANT, value=0)
+    if less > 0:
+        hole = cv2.erode(hole, np.ones((2 * less + 1, 2 * less + 1), np.uint8))
+    move = np.float32([[1, 0, round(shadow.dx * scale)], [0, 1, round(shadow.dy * scale)]])
+    hole = cv2.warpAffine(hole, move, (hole.shape[1], hole.shape[0]))
+    blurred = cv2.GaussianBlur(hole, (0, 0), max(0.3, shadow.blur * scale / 2))
+    shade = (1 - np.asarray(blurred, np.float32)[reach : reach + h, reach : reach + w]) * own * shadow.opacity
+    part = canvas[y0:y1, x0:x1]
+    part += shade[..., None] * (from_hex(shadow.colour).astype(np.float32) - part)
 
 
 def _dashed(surface: Surface, h: int, w: int, ink: NDArray[np.float32], scale: int) -> NDArray[np.float32]:

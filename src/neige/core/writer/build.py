@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from statistics import median
 
-from neige.core.model import Fill, Node, Outline, Picture, Reading, Rect, Surface, TypeStyle
+from neige.core.model import Fill, Node, Outline, Picture, Reading, Rect, Shadow, Surface, TypeStyle
 from neige.core.model.page import Asset
 from neige.core.outline.layout import AUTO, CENTRED
 from neige.core.outline.names import slug
@@ -71,6 +71,13 @@ def _ending_shape(fill: Fill, box: Rect) -> list[str]:
     middle = all(abs(c - 0.5) < 0.005 for c in fill.centre)
     place = "" if middle else "at " + " ".join(f"{number(100 * c, 1)}%" for c in fill.centre)
     return [" ".join(filter(None, (shape, place)))] if shape or place else []
+
+
+def box_shadow(s: Shadow) -> str:
+    """A shadow's offsets, blur, spread and colour as CSS writes them."""
+    r, g, b = (int(s.colour[i : i + 2], 16) for i in (1, 3, 5))
+    spread = f" {px(s.spread)}" if s.spread else ""
+    return f"{px(s.dx)} {px(s.dy)} {px(s.blur)}{spread} rgb({r} {g} {b} / {number(100 * s.opacity, 1)}%)"
 
 
 class Builder:
@@ -261,13 +268,12 @@ class Builder:
             out["background"] = f'{self.colours.name(s.fill.colour)} url("{path}") center / cover'
         elif not skip_fill and s.fill.colour:
             out["background"] = self.fill(s.fill, s.rect)
-        if s.shadow:
-            d = s.shadow
-            r, g, b = (int(d.colour[i : i + 2], 16) for i in (1, 3, 5))
-            spread = f" {px(d.spread)}" if d.spread else ""
-            out["box-shadow"] = (
-                f"{px(d.dx)} {px(d.dy)} {px(d.blur)}{spread} rgb({r} {g} {b} / {number(100 * d.opacity, 1)}%)"
-            )
+        shadows = [
+            *([box_shadow(s.shadow)] if s.shadow else []),
+            *([f"inset {box_shadow(s.inner)}"] if s.inner else []),
+        ]
+        if shadows:
+            out["box-shadow"] = ", ".join(shadows)
         return out
 
     def fill(self, fill: Fill, box: Rect) -> str:
@@ -778,6 +784,9 @@ class Builder:
             }
             if n.attributes.get("checked"):
                 attributes["checked"] = ""
+            if n.attributes.get("role"):
+                attributes["role"] = n.attributes["role"]
+            if n.attributes.get("checked", "1") != "1":
                 declared["appearance"] = "auto"
                 declared["accent-color"] = self.colours.name(n.attributes["checked"])
         else:
@@ -809,6 +818,13 @@ class Builder:
             )
         if n.surface:
             declared |= self.paint(n.surface)
+        if n.attributes.get("knob"):
+            colour, radius, place = n.attributes["knob"].split()
+            at = f"calc(100% - {rem(float(place))})" if n.attributes.get("checked") else rem(float(place))
+            disc = f"{self.colours.name(colour)} {rem(float(radius) - 0.5)}, transparent {rem(float(radius) + 0.5)}"
+            declared["background"] = (
+                f"radial-gradient(circle at {at} center, {disc}) {declared['background']}"
+            )
         e = Element(n.tag, attributes, [], n.id)
         if n.tag == "select":
             e.children = [Element("option", {}, [n.attributes["choices"]])]
@@ -837,6 +853,7 @@ class Builder:
                 f".{block} :is(th, td):nth-child({i}) {{\n  inline-size: {number(100 * w / total, 2)}%;\n}}\n"
             )
         rows = []
+        head = n.children[0] if n.children and all(td.tag == "th" for td in n.children[0].children) else None
         for tr in n.children:
             cells: list[Element | str] = []
             for td in tr.children:
@@ -861,7 +878,8 @@ class Builder:
                         td.surface, skip_fill=td.surface.fill.colour == self.reading.background.colour
                     )
                 head_cell = td.tag == "th" and bool(td.children)  # an empty corner is no head of anything
-                cell = Element("th" if head_cell else "td", {"scope": "col"} if head_cell else {}, [], td.id)
+                scope = {"scope": "col" if tr is head else "row"} if head_cell else {}
+                cell = Element("th" if head_cell else "td", scope, [], td.id)
                 if len(td.children) == 1 and td.children[0].kind == "text" and td.children[0].tag == "p":
                     t = td.children[0]
                     declared |= self.type_declarations(self.reading.styles[t.style], t.leading)
@@ -882,9 +900,8 @@ class Builder:
                     self._finish(cell, self.sheet.named(f"{block}__cell", declared))
                 cells.append(cell)
             rows.append(Element("tr", {}, cells, tr.id))
-        head = rows[:1] if n.children[0].children and n.children[0].children[0].tag == "th" else []
-        parts: list[Element | str] = [Element("thead", {}, list(head))] if head else []
-        parts.append(Element("tbody", {}, list(rows[len(head) :])))
+        parts: list[Element | str] = [Element("thead", {}, [rows.pop(0)])] if head else []
+        parts.append(Element("tbody", {}, list(rows)))
         table.children = parts
         self._finish(table, block)
         lattice = any(td.surface and any(td.surface.border[1::2]) for tr in n.children for td in tr.children)

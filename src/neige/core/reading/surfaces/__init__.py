@@ -36,7 +36,14 @@ from neige.core.reading.surfaces.choices import close_rings, closed_ring, settle
 from neige.core.reading.surfaces.corners import round_corners, tidy
 from neige.core.reading.surfaces.dashes import dashed_frames, frame_of, put_dashed
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
-from neige.core.reading.surfaces.frame import Border, SoftShadow, find_border, find_shadow, rings
+from neige.core.reading.surfaces.frame import (
+    Border,
+    SoftShadow,
+    find_border,
+    find_inner_shadow,
+    find_shadow,
+    rings,
+)
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
 from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
 from neige.core.reading.surfaces.pieces import absorb_skies, uncover
@@ -269,6 +276,14 @@ def _surfaces(
         if not fill.stops:
             region = _grown(region, around)
             around = rings(pixels, region, 26 * scale)
+        inner = find_inner_shadow(around, np.array(region.colour), scale) if not fill.stops else None
+        if inner is not None:
+            t, r, b, left = inner[1]
+            deep = 0.0 if region.radius == 0 else max(inner[1])
+            region = replace(
+                region, x0=region.x0 - left, y0=region.y0 - t, x1=region.x1 + r, y1=region.y1 + b, radius=region.radius + deep
+            )  # fmt: skip
+            around = rings(pixels, region, 26 * scale)
         border = find_border(
             around, np.array(region.colour) if not fill.stops else _at_edge(pixels, region), scale
         )
@@ -307,6 +322,7 @@ def _surfaces(
             Surface(
                 rect, fill, tidy(min(radius, min(rect.w, rect.h) / 2)), (top / scale, right / scale, bottom / scale, left / scale),
                 to_hex(border.colour) if border.colour else "", _shadow(shadow, scale), round(min(1.0, 0.5 + region.filled / 2), 3),
+                inner=_shadow(inner[0], scale) if inner else None,
             )
         )  # fmt: skip
     return _drop_repeats(out)

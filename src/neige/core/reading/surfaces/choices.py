@@ -19,6 +19,9 @@ SIZES = (7.0, 26.0)  # px: the hole's side
 LINE = 4.0  # px that the line and its corners reach beyond the hole
 FAINT = 10  # 8-bit steps from the ground
 ROUND = (9.0, 24.0)  # px: the box of a mark that may be a radio button
+TRACK, LONG = (10.0, 40.0), (1.4, 2.4)  # px that a switch is high, and how many times as long
+HALF = 0.45  # of the difference between two colours: where the edge between them is
+KNOB = 0.4  # of its height that its knob is high at least
 DISC = 0.94  # agreement of the filled shape with a disc
 
 
@@ -72,10 +75,14 @@ def closed_ring(s: Surface, pixels: NDArray[np.uint8], scale: int) -> Surface | 
 def settle_choices(
     cutouts: list[Cutout], pixels: NDArray[np.uint8], scale: int
 ) -> tuple[list[Cutout], list[Surface]]:
-    """(cutouts, rings): marks that are an empty ring are surfaces; of round ones (a disc with a dot in it) the radius is told."""
+    """(cutouts, surfaces): marks that are an empty ring, or a switch, are surfaces; of round ones (a disc with a dot in it) the
+    radius is told."""
     out: list[Cutout] = []
     found: list[Surface] = []
     for c in cutouts:
+        if c.kind == "icon" and (switch := _switch(c, pixels, scale)):
+            found += switch
+            continue
         shape = _outline(c, pixels, scale) if c.kind == "icon" else None
         if shape is None:
             out.append(c)
@@ -87,6 +94,57 @@ def settle_choices(
         else:
             out.append(replace(c, rect=rect, radius=rect.w / 2))
     return out, found
+
+
+def _switch(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> list[Surface]:
+    """The track and the knob of a mark that is a disc at one end of a capsule; else nothing."""
+    r = c.rect
+    if not TRACK[0] <= r.h <= TRACK[1] or not LONG[0] <= r.w / r.h <= LONG[1]:
+        return []
+    reach = round(2 * scale)
+    x0, y0 = max(0, round(r.x * scale) - reach), max(0, round(r.y * scale) - reach)
+    crop = pixels[y0 : round(r.bottom * scale) + reach, x0 : round(r.right * scale) + reach].astype(np.int16)
+    ground = np.median(np.concatenate([crop[0], crop[-1], crop[:, 0], crop[:, -1]]), axis=0)
+    off = np.abs(crop - ground).max(axis=2)
+    track = _largest(off > max(FAINT, HALF * off.max()))
+    if track is None or not LONG[0] <= track[2] / track[3] <= LONG[1]:
+        return []
+    x, y, w, h, own = track
+    yy, xx = np.mgrid[:h, :w] + 0.5
+    away = np.hypot(xx - np.clip(xx, h / 2, w - h / 2), yy - h / 2)
+    if (own & (away <= h / 2)).sum() / max(1, (own | (away <= h / 2)).sum()) < DISC:
+        return []
+    part = crop[y : y + h, x : x + w]
+    colour = np.median(part[(away <= 0.46 * h) & (away > 0.4 * h)], axis=0)
+    off = np.where(away <= 0.46 * h, np.abs(part - colour).max(axis=2), 0)
+    knob = _largest(off > max(3 * FAINT, HALF * off.max()))
+    if knob is None or abs(knob[2] - knob[3]) > 1 or not KNOB * h <= knob[3] <= h:
+        return []
+    kx, ky, kw, kh, disc = knob
+    yy, xx = np.mgrid[:kh, :kw] + 0.5
+    whole = np.hypot(xx - kw / 2, yy - kh / 2) <= kw / 2
+    at_end = min(kx, w - kx - kw) <= 0.3 * h
+    if not at_end or (disc & whole).sum() / (disc | whole).sum() < DISC - 0.04:
+        return []
+    box = Rect((x0 + x) / scale, (y0 + y) / scale, w / scale, h / scale)
+    inner = Rect((x0 + x + kx) / scale, (y0 + y + ky) / scale, kw / scale, kh / scale)
+    ink = np.median(part[ky : ky + kh, kx : kx + kw][whole], axis=0)
+    return [
+        Surface(box, Fill(to_hex(colour.astype(np.float64))), box.h / 2),
+        Surface(inner, Fill(to_hex(ink.astype(np.float64))), inner.h / 2),
+    ]
+
+
+def _largest(mask: NDArray[np.bool_]) -> tuple[int, int, int, int, NDArray[np.bool_]] | None:
+    """(x, y, width, height, shape with its holes filled) of the largest thing in a mask."""
+    contours, _ = cv2.findContours(mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    if not contours:
+        return None
+    outer = max(contours, key=cv2.contourArea)
+    x, y, w, h = cv2.boundingRect(outer)
+    filled = np.zeros(mask.shape, np.uint8)
+    cv2.drawContours(filled, [outer], -1, 1, cv2.FILLED)
+    return x, y, w, h, filled[y : y + h, x : x + w] > 0
 
 
 def _outline(

@@ -17,6 +17,8 @@ RING = 26  # px at 1x looked at outside each side; blur radii beyond twice that 
 MAX_BORDER = 6  # px at 1x
 DIFFERENT = 4.0  # 8-bit steps in any channel
 EVEN_GROUND = 8  # px that are all alike: the ground beside a surface
+INNER = 12  # px at 1x that an inner shadow is deep at most
+FIRST_SHADE, SHADE = 10.0, 3.0  # 8-bit steps: its innermost line at most, its outermost at least
 NEIGHBOUR = 6.0  # 8-bit steps from it at which something else begins
 
 
@@ -107,6 +109,78 @@ def _up_to_neighbour(outer: NDArray[np.float64]) -> NDArray[np.float64]:
     return outer
 
 
+Side = tuple[
+    NDArray[np.float64] | None, int, int
+]  # drops outwards (or inwards), and what dx and dy add to its reach
+
+
+def _fit_shadow(
+    sides: list[Side], strongest: float, scale: int
+) -> tuple[float, float, float, float, float, float]:
+    """(amplitude, sigma, dx, dy, spread, root mean square error) of a blurred box whose edge the sides' drops are."""
+
+    def profile(n: int, amplitude: float, sigma: float, reach: float) -> NDArray[np.float64]:
+        d = np.arange(n) + 0.5
+        return amplitude * 0.5 * (1 - erf((d - reach) / (np.sqrt(2) * max(sigma, 0.2))))
+
+    def residual(v: NDArray[np.float64]) -> NDArray[np.float64]:
+        amplitude, sigma, dx, dy, spread = v
+        parts = [
+            d - profile(len(d), amplitude, sigma, spread + x * dx + y * dy)
+            for d, x, y in sides
+            if d is not None
+        ]
+        return np.concatenate([*parts, [0.05 * dx, 0.08 * spread]])
+
+    start = np.array([2 * strongest, 3.0 * scale, 0.0, 1.0 * scale, 0.0])
+    fit = least_squares(
+        residual,
+        start,
+        bounds=(
+            [0, 0.3, -12 * scale, -8 * scale, -8 * scale],
+            [600, 40 * scale, 12 * scale, 30 * scale, 8 * scale],
+        ),
+        max_nfev=60,
+    )
+    amplitude, sigma, dx, dy, spread = (float(v) for v in fit.x)
+    return amplitude, sigma, dx, dy, spread, float(np.sqrt(np.mean(fit.fun**2)))
+
+
+def find_inner_shadow(
+    around: list[NDArray[np.float64]], fill: NDArray[np.float64], scale: int
+) -> tuple[SoftShadow, tuple[int, int, int, int]] | None:
+    """(inner shadow, lines of it at the top, right, bottom and left) that lie between a flat region and the border round it:
+    outwards the fill grows darker and darker, and then comes the border's line, darker than that and than what is beyond."""
+    shades: list[NDArray[np.float64]] = []
+    for side in around:
+        drop = (fill - side[: (INNER + 2) * scale]).mean(axis=1)
+        if len(drop) < 2:
+            return None
+        line = int(drop.argmax())
+        shade = drop[:line]
+        if line + 1 >= len(drop) or drop[line] < DIFFERENT or (np.diff(shade, prepend=0.0) <= 0).any():
+            return None
+        shades.append(shade)
+    top = shades[0]
+    if (
+        len(top) < 2 * scale
+        or top[0] > FIRST_SHADE
+        or top[-1] < SHADE
+        or max(map(len, shades)) > INNER * scale
+    ):
+        return None
+    inwards = [np.concatenate([s[::-1], np.zeros(2 * scale)]) for s in shades]
+    ways = ((0, 1), (-1, 0), (0, -1), (1, 0))
+    fitted = _fit_shadow([(d, x, y) for d, (x, y) in zip(inwards, ways)], float(top[-1]), scale)
+    amplitude, sigma, dx, dy, spread, error = fitted
+    if error > 0.25 * top[-1]:
+        return None
+    dark = SoftShadow(
+        dx, dy, sigma, spread, (0.0, 0.0, 0.0), min(1.0, amplitude / max(1.0, float(fill.mean())))
+    )
+    return dark, (len(shades[0]), len(shades[1]), len(shades[2]), len(shades[3]))
+
+
 def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -> SoftShadow | None:
     """Fit an outer box shadow: along each side it decays as a*(1 - erf((d - s)/(sqrt2 sigma)))/2 (CSS Backgrounds 3: the box
     blurred by a Gaussian of half the blur radius, moved by the offset, grown by the spread)."""
@@ -142,31 +216,9 @@ def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -
         return None
     top, right, bottom, left = (d if d is not None and s else None for d, s in zip(drops, soft))
 
-    def profile(n: int, amplitude: float, sigma: float, reach: float) -> NDArray[np.float64]:
-        d = np.arange(n) + 0.5
-        return amplitude * 0.5 * (1 - erf((d - reach) / (np.sqrt(2) * max(sigma, 0.2))))
-
-    def residual(v: NDArray[np.float64]) -> NDArray[np.float64]:
-        amplitude, sigma, dx, dy, spread = v
-        parts = [
-            d - profile(len(d), amplitude, sigma, spread + shift)
-            for d, shift in ((top, -dy), (right, dx), (bottom, dy), (left, -dx))
-            if d is not None
-        ]
-        return np.concatenate([*parts, [0.05 * dx, 0.08 * spread]])
-
-    start = np.array([2 * strongest, 3.0 * scale, 0.0, 1.0 * scale, 0.0])
-    fit = least_squares(
-        residual,
-        start,
-        bounds=(
-            [0, 0.3, -12 * scale, -8 * scale, -8 * scale],
-            [600, 40 * scale, 12 * scale, 30 * scale, 8 * scale],
-        ),
-        max_nfev=60,
-    )
-    amplitude, sigma, dx, dy, spread = (float(v) for v in fit.x)
-    if float(np.sqrt(np.mean(fit.fun**2))) > max(1.5, 0.2 * strongest):
+    fitted = _fit_shadow([(top, 0, -1), (right, 1, 0), (bottom, 0, 1), (left, -1, 0)], strongest, scale)
+    amplitude, sigma, dx, dy, spread, error = fitted
+    if error > max(1.5, 0.2 * strongest):
         return None
     thrown = max(abs(dx), abs(dy))
     if spread >= 7.5 * scale and 2 * sigma < 10 * scale:

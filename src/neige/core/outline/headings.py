@@ -1,0 +1,155 @@
+"""Which texts are headings, and of which level."""
+
+from __future__ import annotations
+
+import itertools
+import re
+
+from neige.core.model import Node, Reading, TypeStyle
+from neige.core.outline.words import body_style, heading_styles, node_text, texts_in
+
+FIGURE = re.compile(r"[^\w]*\d")
+NEAR_LARGEST = 0.68  # of the largest heading's size: may be the page's title
+FIRST_SCREEN = 700.0  # px below the first heading: farther down is no title
+LEAD_WORDS, LEAD_SIZE = 8, 1.5  # words of a lead at least, and its size in parts of the text's
+MASTHEAD = 1.2  # times as large as the largest heading below the page's head
+
+
+def give_headings(root: Node, reading: Reading) -> None:
+    """Make texts headings by their size and weight, and by the marks other steps left (`head`); one h1, no level skipped."""
+    ranks = heading_styles(reading)
+    base = reading.styles[body_style(reading)]
+    found: list[Node] = []
+
+    def visit(n: Node, in_control: bool) -> None:
+        inside = in_control or n.tag in (
+            "a",
+            "button",
+            "nav",
+            "footer",
+            "label",
+            "th",
+            "td",
+            "span",
+            "header",
+        )
+        if n.kind == "text" and n.tag == "p" and not inside and n.style in ranks and len(n.lines) <= 4:
+            words = node_text(n)
+            letters = sum(c.isalpha() for c in words)
+            figure = (
+                bool(FIGURE.match(words)) and len(words.split()) <= 3
+            )  # "54 km/h" says how much, not what follows
+            if (
+                letters >= 3
+                and not figure
+                and len(words.split()) <= 16
+                and not _is_sentence(words, n.style, base, reading)
+                and letters > 0.4 * len(words.replace(" ", ""))
+            ):
+                found.append(n)
+        elif n.kind == "text" and n.attributes.get("head") and n.tag in ("p", "span"):
+            found.append(n)
+        for c in n.children:
+            visit(c, inside)
+
+    visit(root, False)
+    found += _masthead(root, found, ranks, reading)
+    found = _without_subtitles(root, found, ranks, reading)
+    if not found:
+        return
+    ranks = {**{n.style: base.size for n in found if n.style not in ranks}, **ranks}
+    top = _title(root, found, ranks)
+    merged: list[float] = []
+    for size in sorted({round(min(ranks[n.style], ranks[top.style]), 1) for n in found}, reverse=True):
+        if not merged or merged[-1] - size > 0.06 * size:
+            merged.append(size)
+    for n in found:
+        level = next(i for i, size in enumerate(merged) if size - ranks[n.style] <= 0.06 * size)
+        n.tag = "h1" if n is top else f"h{min(6, max(2, level + 1))}"
+        n.reasons.append(f"set at {reading.styles[n.style].size:g} px against {base.size:g} px text")
+    _head_sections(root)
+    _close_gaps(root)
+    for n in root.walk(document=True):  # what stands before the title of the page is no heading of it
+        if n.tag == "h1":
+            break
+        if n in found:
+            n.tag = "p"
+
+
+def _title(root: Node, found: list[Node], ranks: dict[int, float]) -> Node:
+    """The page's title: the first heading that is not much smaller than the largest, or, where that is far down, the first."""
+    largest = max(ranks[n.style] for n in found)
+    first, *_ = order = [n for n in root.walk(document=True) if n in found]
+    top = next(n for n in order if ranks[n.style] >= NEAR_LARGEST * largest)
+    return top if top.rect.y - first.rect.y <= FIRST_SCREEN else first
+
+
+def _is_sentence(words: str, style: int, base: TypeStyle, reading: Reading) -> bool:
+    """Whole sentences a little larger than the text and no heavier are a lead, not a heading."""
+    s = reading.styles[style]
+    return (
+        len(words.split()) >= LEAD_WORDS
+        and words.rstrip("”\"'’)").endswith((".", "!", "…"))
+        and s.size <= LEAD_SIZE * base.size
+        and s.weight <= base.weight + 100
+    )
+
+
+def _masthead(root: Node, found: list[Node], ranks: dict[int, float], reading: Reading) -> list[Node]:
+    """The name across a newspaper's head is the page's title: no other text is as large, and it stands in the middle."""
+    largest = max((reading.styles[n.style].size for n in found), default=0.0)
+    head = next((n for n in root.children if n.tag == "header"), None)
+    return [
+        t
+        for t in (texts_in(head) if head else [])
+        if t.style in ranks
+        and t.tag == "p"
+        and reading.styles[t.style].size >= MASTHEAD * largest > 0
+        and abs(t.rect.cx - root.rect.cx) <= 0.05 * root.rect.w
+    ][:1]
+
+
+def _without_subtitles(
+    root: Node, found: list[Node], ranks: dict[int, float], reading: Reading
+) -> list[Node]:
+    """A smaller text right under a heading belongs to it: a subtitle, if something else comes under the two of them."""
+    out = list(found)
+    for n in root.walk():
+        for i, (a, b) in enumerate(itertools.pairwise(n.children)):
+            if a not in out or b not in out or b.attributes.get("head"):
+                continue
+            size = reading.styles[b.style].size
+            if b.gap <= 0.7 * size and ranks[b.style] < ranks[a.style] - 0.5 and i + 2 < len(n.children):
+                out.remove(b)
+    return out
+
+
+def _head_sections(root: Node) -> None:
+    """The largest heading of a section of the page is one of the second level, however small it is beside that of another."""
+    for n in root.walk():
+        if n.tag != "section":
+            continue
+        heads = [t for t in texts_in(n) if re.fullmatch(r"h[2-6]", t.tag)]
+        top = min((int(t.tag[1]) for t in heads), default=2)
+        if top > 2 and heads[0].tag == f"h{top}" and not any(t.tag == "h1" for t in texts_in(n)):
+            for t in heads:
+                t.tag = f"h{int(t.tag[1]) - top + 2}"
+
+
+def _close_gaps(root: Node) -> None:
+    """No level is skipped on the way down, and headings that looked alike under one parent stay alike."""
+    above: list[tuple[int, int]] = []  # (level by looks, level given)
+    for n in root.walk():
+        if not re.fullmatch(r"h[1-6]", n.tag):
+            continue
+        seen = int(n.tag[1])
+        while above and above[-1][0] > seen:
+            above.pop()
+        if not above:
+            given = min(seen, 2)
+        elif above[-1][0] == seen:
+            given = above[-1][1]
+        else:
+            given = above[-1][1] + 1
+        above.append((seen, given))
+        n.tag = f"h{min(6, given)}"
