@@ -145,7 +145,7 @@ def _build(
     children = inside[id(node)]
     for child in children:
         _build(child, inside, marks, leaves, reading)
-    items = take_tables(children, marks.get(id(node), []), leaves.get(id(node), []), reading)
+    items = take_tables(node, children, marks.get(id(node), []), leaves.get(id(node), []), reading)
     small = [n.rect for n in (*items[0], *items[2]) if n.surface is not None or n.kind == "image"]
     alone = node.surface is not None and node.tag != "body" and not items[0] and not items[2]
     block = code_block(reading, items[1]) if alone else None

@@ -18,6 +18,7 @@ CAPTION_GAP, CAPTION = (
 SIDE = 0.4  # of all columns that the menu takes at most
 ENTRIES = 2  # single lines that it has at least
 COLUMN_EDGE = 3.0  # px by which the beginnings of a column's parts may differ
+HANGING = 0.5  # of the room between columns: what ends one of them is no farther below the others
 INDENT = 48.0  # px by which lists are set in under their heading
 HAIR = 1.0  # px that even a thin line may overlap
 BAR_ENTRIES, BAR_HIGH, BAR_LEVEL, BAR_GAPS = 4, 48.0, 6.0, (8.0, 48.0)  # entries, and px
@@ -63,6 +64,7 @@ def _with_corridors(
                 and _as_columns(nodes, boxes, both, tolerance)
             )
             or _goes_on(nodes, boxes, first, out[-1], part, tolerance)
+            or _hangs(boxes, out[-1], part, tolerance)
         ):
             out[-1] = both
         else:
@@ -101,6 +103,20 @@ def _goes_on(
         return {(nodes[i].kind, nodes[i].style) for i in row}
 
     return text and not looks(first) & looks(part)
+
+
+def _hangs(boxes: list[Rect], above: list[int], part: list[int], tolerance: float) -> bool:
+    """Does a part end one of the columns above it, a shorter one, nearer to them than they are to each other?"""
+    columns, apart = _cut([(boxes[i].x, boxes[i].right) for i in above], tolerance)
+    own = union(boxes[i] for i in part)
+    wholes = [union(boxes[above[k]] for k in c) for c in columns]
+    low = max(w.bottom for w in wholes)
+    return own.y - low <= HANGING * apart and any(
+        abs(w.x - own.x) <= COLUMN_EDGE
+        and own.right <= w.right + COLUMN_EDGE
+        and w.bottom < low - COLUMN_EDGE
+        for w in wholes
+    )
 
 
 def _corridor(boxes: list[Rect], above: list[int], below: list[int], tolerance: float, least: float) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
+from collections.abc import Callable
 
 from neige.core.model import Node
 from neige.core.model.geometry import edges, union
@@ -104,7 +105,13 @@ def find_forms(root: Node) -> None:
             count, holds = count + k, holds or h
         if n.kind == "field":
             return 1, False
-        if n.tag == "main" and n.kind == "block" and count >= 2 and not holds and _form_in_main(n):
+        wordy = len(node_text(n).split()) > FORM_WORDS + 12 * count
+        if (
+            n.kind == "block"
+            and (n.tag == "main" or (wordy and n.tag in ("div", "section")))
+            and count >= 2
+            and not holds
+        ) and _part_forms(n):
             return 0, True
         if (
             holds
@@ -115,10 +122,12 @@ def find_forms(root: Node) -> None:
         ):
             return count, holds
         buttons = [c for c in n.walk() if c.attributes.get("role") == "button"]
-        beside = any(c.attributes.get("role") == "button" for c in n.children)
+        beside = any(c.attributes.get("role") == "button" for c in n.children) and any(
+            f.kind == "field" and f.attributes.get("type") not in ("checkbox", "radio") for f in n.walk()
+        )
         if any(c.tag in ("nav", "main", "header", "h1") for c in n.walk()) and n.rect.h > FORM:
             return count, holds
-        if len(node_text(n).split()) > FORM_WORDS + 12 * count:
+        if wordy:
             return count, holds
         if (count >= 2 and buttons) or (count == 1 and beside):
             n.tag = "form"
@@ -212,36 +221,52 @@ def _press(form: Node, buttons: list[Node]) -> None:
             b.attributes["press"] = "1"
 
 
-def _form_in_main(main: Node) -> bool:
-    """Part the fields of the page's middle, with their labels and the button that sends them, from what is above and below them."""
-    kids = main.children
+def _part_forms(holder: Node) -> bool:
+    """Part the fields of a wide box, with their labels and the button that sends them, from what is above and below them; of
+    several groups of fields, between which a heading stands, each is a form of its own."""
+    kids = holder.children
 
-    def holds(c: Node) -> bool:
-        return any(
-            d.kind == "field" or d.tag == "label" or d.attributes.get("role") == "button" for d in c.walk()
-        )
+    def any_of(c: Node, test: Callable[[Node], bool]) -> bool:
+        return any(test(d) for d in c.walk())
 
-    found = [i for i, c in enumerate(kids) if any(d.kind == "field" or d.tag == "label" for d in c.walk())]
-    last = max((i for i, c in enumerate(kids) if holds(c)), default=0)
-    buttons = [d for c in kids[: last + 1] for d in c.walk() if d.attributes.get("role") == "button"]
-    if not found or not buttons:
-        return False
-    part = kids[found[0] : last + 1]
-    if any(d.tag in ("nav", "table", "h1") for c in part for d in c.walk()) or sum(
-        len(node_text(c).split()) for c in part
-    ) > FORM_WORDS + 12 * len(found):
-        return False
-    form = Node(
-        "block", union(c.rect for c in part), tag="form", children=part, width="fill", gap=part[0].gap
-    )
-    left = min(c.rect.x for c in part)
-    form.rect = edges(
-        min(left, main.rect.x + main.padding[3]),
-        form.rect.y,
-        main.rect.right - main.padding[1],
-        form.rect.bottom,
-    )
-    part[0].gap = 0.0
-    _press(form, buttons)
-    main.children = [*kids[: found[0]], form, *kids[last + 1 :]]
-    return True
+    def asks(c: Node) -> bool:
+        return any_of(c, lambda d: d.kind == "field" or d.tag == "label")
+
+    def sends(c: Node) -> bool:
+        return any_of(c, lambda d: d.attributes.get("role") == "button")
+
+    runs: list[list[int]] = []
+    for i in (i for i, c in enumerate(kids) if asks(c)):
+        apart = runs and any(any_of(c, _heads) for c in kids[runs[-1][-1] + 1 : i])
+        if runs and not apart:
+            runs[-1].append(i)
+        else:
+            runs.append([i])
+    made = []
+    for run in runs:
+        first, last = run[0], run[-1]
+        for i in range(last + 1, min(last + 3, len(kids))):
+            if any_of(kids[i], _heads):
+                break
+            last = i if sends(kids[i]) else last
+        part = kids[first : last + 1]
+        buttons = [d for c in part for d in c.walk() if d.attributes.get("role") == "button"]
+        words = sum(len(node_text(c).split()) for c in part)
+        other = any(any_of(c, lambda d: d.tag in ("nav", "table", "h1", "form")) for c in part)
+        if not buttons or other or words > FORM_WORDS + 12 * len(run) or (len(run) < 2 and len(runs) > 1):
+            continue
+        box = union(c.rect for c in part)
+        left = min(box.x, holder.rect.x + holder.padding[3])
+        box = edges(left, box.y, holder.rect.right - holder.padding[1], box.bottom)
+        form = Node("block", box, tag="form", children=part, width="fill", gap=part[0].gap)
+        part[0].gap = 0.0
+        _press(form, buttons)
+        made.append((part[0], len(part), form))
+    for start, n, form in made:
+        i = holder.children.index(start)
+        holder.children[i : i + n] = [form]
+    return bool(made)
+
+
+def _heads(n: Node) -> bool:
+    return bool(re.fullmatch(r"h[1-4]", n.tag))

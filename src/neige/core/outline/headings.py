@@ -9,7 +9,7 @@ from neige.core.model import Node, Reading, TypeStyle
 from neige.core.outline.words import body_style, heading_styles, node_text, texts_in
 
 FIGURE = re.compile(r"[^\w]*\d")
-NEAR_LARGEST = 0.68  # of the largest heading's size: may be the page's title
+NEAR_LARGEST = 0.8  # of the largest heading's size: may be the page's title
 FIRST_SCREEN = 700.0  # px below the first heading: farther down is no title
 LEAD_WORDS, LEAD_SIZE = 8, 1.5  # words of a lead at least, and its size in parts of the text's
 MASTHEAD = 1.2  # times as large as the largest heading below the page's head

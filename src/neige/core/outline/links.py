@@ -178,8 +178,9 @@ def link_pages(root: Node) -> None:
             continue
         numbers = [node_text(c) for c in n.children if node_text(c).isdigit()]
         follow = [int(b) - int(a) == 1 for a, b in itertools.pairwise(numbers)]
-        counted = len(numbers) >= PAGES and all(follow) and max(map(len, numbers)) <= 3
-        turned = len(n.children) == 2 and all(TURN.fullmatch(node_text(c)) for c in n.children)
+        turns = sum(bool(TURN.fullmatch(node_text(c))) for c in n.children)
+        counted = len(numbers) >= (2 if turns else PAGES) and all(follow) and max(map(len, numbers)) <= 3
+        turned = turns == len(n.children) == 2
         if not counted and not turned:
             continue
         n.tag = "nav"

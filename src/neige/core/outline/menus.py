@@ -319,7 +319,12 @@ def _is_entry(c: Node) -> bool:
     """A short text, or a short text with a picture or badge beside it."""
     texts = texts_in(c)
     if c.kind == "text":
-        return len(c.lines) == 1 and len(words_of(c)) <= ITEM_WORDS and c.tag in ("p", "a", "span")
+        return (
+            len(c.lines) == 1
+            and len(words_of(c)) <= ITEM_WORDS
+            and c.tag in ("p", "a", "span")
+            and "head" not in c.attributes
+        )
     return (
         c.kind == "row"
         and c.surface is None
@@ -631,7 +636,8 @@ def stack_lists(root: Node, reading: Reading) -> None:
         if n.tag == "form":
             continue
         _mend_links(n)
-        wrap_runs(n, lambda c: c.kind == "text" and c.tag == "a" and c.surface is None, 3)
+        headed = bool(n.children) and "head" in n.children[0].attributes
+        wrap_runs(n, lambda c: c.kind == "text" and c.tag == "a" and c.surface is None, 2 if headed else 3)
         wrap_even_lines(n, reading)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Callable
 
@@ -38,6 +39,7 @@ SITE_MAP = 420.0  # px that a footer's columns of links are high at most
 APART = 1.15  # times as large as the entries beside it: a wordmark
 HALF = 0.38  # of the page's width from which a column is no column at its side
 NOTICE = 64.0  # px: what stands over the page's bar is no higher
+PILE, PILE_EDGE, PILE_ROW, PILE_WORDS = 3, 2.5, 130.0, 40  # rows that touch: how many, px, and words of one
 MARKED = 3  # rows with a sign before each
 SIGN = 28.0  # px
 PANEL_HEAD = 84.0  # px: a higher strip at a card's top is not its head
@@ -55,6 +57,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     join_current(root)
     _landmarks(root, reading)
     find_foot(root, reading)
+    _foot_heads(root, reading)
     find_menus(root, reading)
     _panel_heads(root, reading)
     border_bars(root)
@@ -384,13 +387,15 @@ def _as_link(c: Node) -> None:
 
 
 def _panel_heads(root: Node, reading: Reading) -> None:
-    """A short text alone in the strip at a card's top is the card's heading; so is the one over a column of a footer."""
+    """A short text alone in the strip at a card's top is the card's heading."""
     base = reading.styles[body_style(reading)]
     for n in root.walk():
         if n.surface is None or n.tag not in ("div", "li", "section", "article") or len(n.children) < 2:
             continue
-        strip = n.children[0]
+        strip, below = n.children[:2]
         texts = texts_in(strip)
+        if piled(strip, below) and [t.style for t in texts_in(below)][:1] == [t.style for t in texts][:1]:
+            continue  # the first of several rows
         if (
             strip.surface is not None
             and strip.tag in ("div", "a")
@@ -410,17 +415,24 @@ def _panel_heads(root: Node, reading: Reading) -> None:
                 for d in strip.walk()[1:]:
                     d.tag = "p" if d.kind == "text" else d.tag
             texts[0].attributes["head"] = "1"
+
+
+def _foot_heads(root: Node, reading: Reading) -> None:
+    """The first text over a column of a footer that stands out from what is under it is the column's heading."""
     for foot in (n for n in root.walk() if n.tag == "footer"):
         for column in foot.walk():
             kids = [c for c in column.children if c.kind == "text"]
-            if column.kind == "block" and len(kids) >= 3 and len(kids) == len(column.children):
-                first, rest = kids[0], kids[1:]
-                a, b = reading.styles[first.style], reading.styles[rest[0].style]
-                stands_out = (
-                    a.size > 1.04 * b.size or a.weight >= b.weight + 200 or (a.uppercase and not b.uppercase)
-                )
-                if stands_out and len({c.style for c in rest}) == 1 and len(node_text(first).split()) <= 4:
-                    first.attributes["head"] = "1"
+            if column.kind != "block" or len(kids) < 2 or len(kids) < len(column.children):
+                continue
+            first, rest = kids[0], [reading.styles[c.style] for c in kids[1:]]
+            a = reading.styles[first.style]
+            stands_out = (
+                a.size > 1.04 * max(b.size for b in rest)
+                or a.weight >= max(b.weight for b in rest) + 200
+                or (a.uppercase and not any(b.uppercase for b in rest))
+            )
+            if stands_out and len(first.lines) == 1 and len(node_text(first).split()) <= 4:
+                first.attributes["head"] = "1"
 
 
 def _loose_shape(n: Node) -> frozenset:
@@ -446,6 +458,7 @@ def _lists(root: Node, reading: Reading) -> None:
         _wrap_runs(n, lambda c: bool(c.attributes.get("bullet")), 2 if n.tag != "nav" else 99, reading)
         if n.tag not in ("nav", "header"):
             wrap_runs(n, _is_marked, MARKED)
+            wrap_runs(n, _row_of_pile(n), PILE)
         if (
             n.tag == "nav"
             and n.kind in ("row", "block")
@@ -473,6 +486,32 @@ def _lists(root: Node, reading: Reading) -> None:
                 and not any(c.tag in ("a", "input", "tr", "td", "span", "img", "hr") for c in n.children)
             ):
                 n.attributes["list"] = "1"
+
+
+def piled(a: Node, b: Node) -> bool:
+    """Are two parts painted rows of one pile: as wide as each other, of about the same height, and touching?"""
+    return (
+        a.surface is not None
+        and b.surface is not None
+        and abs(a.rect.x - b.rect.x) <= PILE_EDGE
+        and abs(a.rect.right - b.rect.right) <= PILE_EDGE
+        and abs(b.rect.y - a.rect.bottom) <= PILE_EDGE
+        and max(a.rect.h, b.rect.h) <= min(PILE_ROW, 1.7 * min(a.rect.h, b.rect.h))
+    )
+
+
+def _row_of_pile(n: Node) -> Callable[[Node], bool]:
+    """A test for the rows of a pile in a box; one with a heading or a field is something else."""
+    kids = n.children
+    rows = {id(c) for pair in itertools.pairwise(kids) if piled(*pair) for c in pair}
+
+    def test(c: Node) -> bool:
+        plain = c.tag in ("div", "a") and not any(
+            d.kind in ("field", "table") or d.tag in ("h2", "h3", "h4", "h5", "h6", "summary", "button") for d in c.walk()
+        )  # fmt: skip
+        return id(c) in rows and plain and 0 < len(node_text(c).split()) <= PILE_WORDS
+
+    return test
 
 
 def _is_marked(c: Node) -> bool:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from neige.core.model import Fill, Node, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
+from neige.core.outline.controls import find_controls
 from neige.core.outline.cuts import compose
 from neige.core.outline.paragraphs import paragraphs, tight
 
@@ -36,12 +37,12 @@ class _Edge:
 
 
 def take_tables(
-    children: list[Node], lines: list[int], leaves: list[Node], reading: Reading
+    holder: Node, children: list[Node], lines: list[int], leaves: list[Node], reading: Reading
 ) -> tuple[list[Node], list[int], list[Node]]:
     """Take tables out of a holder's content: (holders left and tables, lines left, leaves left)."""
     children = _take_lattices(children, reading)
     for strips, rules in _stacks(children, leaves):
-        found = _take_rows(strips, rules, children, lines, leaves, reading)
+        found = _take_rows(holder, strips, rules, children, lines, leaves, reading)
         if found:
             children, lines, leaves = found
     return children, lines, leaves
@@ -160,6 +161,7 @@ def _edges(strips: list[Node], rules: list[Node]) -> list[_Edge]:
 
 
 def _take_rows(
+    holder: Node,
     strips: list[Node],
     rules: list[Node],
     children: list[Node],
@@ -180,7 +182,7 @@ def _take_rows(
     boxes = [*(k.rect for k in parts), *(reading.lines[i].box for i in lines), *(n.rect for n in loose)]
     span = union(n.rect for n in (*strips, *rules))
     for run in _runs(_edges(strips, rules), span, boxes):
-        rows = _with_ends(run, span, boxes)
+        rows = _without_caption(_with_ends(run, span, boxes), boxes)
         if not (rules or _even(rows)) or not columns_agree(rows, boxes):
             continue
         rect = union(rows)
@@ -194,6 +196,7 @@ def _take_rows(
             for n in (*children, *leaves)
             if n.kind != "rule" and n not in strips and any(n.rect.inside(r, 0.7) for r in rows)
         ]
+        shown = find_controls(kept, holder, reading)
         cells: Cells = []
         for r in rows:
             row: list[tuple[Rect, list[Node]]] = []
@@ -203,7 +206,7 @@ def _take_rows(
                     for i in taken
                     if r.y < reading.lines[i].box.cy < r.bottom and a - 2 <= reading.lines[i].box.x < b - 2
                 ]
-                others = [k for k in (*parts, *kept) if k.rect.inside(r, 0.7) and a - 2 <= k.rect.x < b - 2]
+                others = [k for k in (*parts, *shown) if k.rect.inside(r, 0.7) and a - 2 <= k.rect.x < b - 2]
                 content = [*paragraphs(reading, mine), *others]
                 row.append(
                     (
@@ -279,6 +282,14 @@ def _with_ends(run: list[_Edge], span: Rect, boxes: list[Rect]) -> list[Rect]:
         top, bottom = text_in(last)
         rows.append(edges(x, run[-1].bottom, right, min(last.bottom, bottom + top - run[-1].bottom)))
     return rows
+
+
+def _without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
+    """The rows without a first one in which most columns have nothing: what is over a table is its card's head."""
+    starts = column_edges(rows[1:], boxes)
+    inside = [b for b in boxes if b.inside(rows[0], 0.7)]
+    few = len({max((i for i, s in enumerate(starts) if b.x >= s - 3), default=0) for b in inside})
+    return rows[1:] if len(rows) > MIN_ROWS and few < len(starts) - 1 else rows
 
 
 def column_edges(rows: list[Rect], boxes: list[Rect]) -> list[float]:

@@ -74,13 +74,12 @@ def _paint_inner_shadow(
         return
     h, w = y1 - y0, x1 - x0
     own = rounded_mask(h, w, radii)
-    reach = int(np.ceil(shadow.blur * 1.5 * scale)) + 2
+    reach = int(np.ceil((1.5 * shadow.blur + max(abs(shadow.dx), abs(shadow.dy))) * scale)) + 2
     less = round(shadow.spread * scale)
-    hole = cv2.copyMakeBorder(own, reach, reach, reach, reach, cv2.BORDER_CONSTANT, value=0)
+    hole = np.pad(own, reach)
     if less > 0:
-        hole = cv2.erode(hole, np.ones((2 * less + 1, 2 * less + 1), np.uint8))
-    move = np.float32([[1, 0, round(shadow.dx * scale)], [0, 1, round(shadow.dy * scale)]])
-    hole = cv2.warpAffine(hole, move, (hole.shape[1], hole.shape[0]))
+        hole = np.asarray(cv2.erode(hole, np.ones((2 * less + 1, 2 * less + 1), np.uint8)), np.float32)
+    hole = np.roll(hole, (round(shadow.dy * scale), round(shadow.dx * scale)), (0, 1))
     blurred = cv2.GaussianBlur(hole, (0, 0), max(0.3, shadow.blur * scale / 2))
     shade = (1 - np.asarray(blurred, np.float32)[reach : reach + h, reach : reach + w]) * own * shadow.opacity
     part = canvas[y0:y1, x0:x1]

@@ -839,6 +839,8 @@ class Builder:
             declared["background"] = (
                 f'{declared.get("background", "none")} url("{path}") no-repeat {side} {rem(float(inset))} center'
             )
+        if "margin-inline" in placed and parent.kind == "block":
+            placed = {"display": "block"} | placed  # a margin of `auto` centres blocks only
         look = self.sheet.named("field" if kind not in ("checkbox", "radio") else kind, declared)
         spot = self.sheet.named(f"{self.owner(parent)}__field", placed, narrow)
         self._finish(e, look, spot)

@@ -20,13 +20,16 @@ from neige.core.reading.paint import gradient as painted_gradient
 from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces.cards import (
     accent_sides,
+    bridge_bars,
     bridge_panels,
     complete_tracks,
     drop_shade,
     drop_straddled,
     extend_to_images,
     fit_in,
+    frame_on,
     frame_up,
+    frames_of_sides,
     join_alike,
     join_sides,
     join_stacks,
@@ -125,10 +128,12 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     regions = [r for r in scan.regions if not _in_glyph(r, text, scale)]
     background = _background(scan.working, scan.hulls, scan.ramps)
     surfaces = _surfaces(regions, scan.pixels, scan.ramps, background, scale)
-    surfaces = close_rings(bridge_panels(join_alike(surfaces), picture.width), scan.pixels, scale)
+    surfaces = bridge_bars(bridge_panels(join_alike(surfaces), picture.width), picture.width)
+    surfaces = close_rings(surfaces, scan.pixels, scale)
     surfaces = drop_straddled(join_sides(join_stacks(surfaces, picture.width)), picture.width)
     surfaces = drop_shade(round_corners(scan.pixels, surfaces, scale))
     rules = [r for r in scan.rules if not _in_word(r.rect, text)]
+    surfaces, rules = frame_on(*frames_of_sides(surfaces, rules, background))
     surfaces, rules = accent_sides(put_dashed(surfaces, scan.dashed), rules)
     surfaces = share_borders(settle_sides(fit_in(complete_tracks(surfaces, text)), background))
     return Panels(

@@ -22,6 +22,7 @@ ROUND = (9.0, 24.0)  # px: the box of a mark that may be a radio button
 TRACK, LONG = (10.0, 40.0), (1.4, 2.4)  # px that a switch is high, and how many times as long
 HALF = 0.45  # of the difference between two colours: where the edge between them is
 KNOB = 0.4  # of its height that its knob is high at least
+SQUARE = 0.9  # of its box that a frame's filled shape takes up
 DISC = 0.94  # agreement of the filled shape with a disc
 
 
@@ -64,6 +65,8 @@ def closed_ring(s: Surface, pixels: NDArray[np.uint8], scale: int) -> Surface | 
     line = crop[y : y + h, x + w // 2 - 1 : x + w // 2 + 1].reshape(-1, 2, 3)
     first = line[: h // 2].reshape(-1, 3)
     colour = first[np.abs(first - ground).max(axis=1).argmax()]
+    if agree < DISC and own.mean() < SQUARE:
+        return None  # an icon's outline
     thick = max(1, round(min(around) / scale)) if agree < DISC else 1
     rect = Rect((x0 + x) / scale, (y0 + y) / scale, w / scale, h / scale)
     radius = rect.w / 2 if agree >= DISC else min(4.0, max(around) / scale)

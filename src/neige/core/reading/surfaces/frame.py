@@ -93,6 +93,8 @@ def find_border(around: list[NDArray[np.float64]], fill: NDArray[np.float64], sc
     widest = [w for w in widths if w]
     far = [(np.abs(c - middle).max(), -w) for c, w in zip(colours, widest)]
     reference = colours[min(range(len(far)), key=lambda i: far[i])] if len(colours) == 2 else middle
+    if len(colours) == 4 and np.abs(colours[1] - colours[3]).max() <= DIFFERENT:
+        reference = colours[1]  # a row of a card: lines of its own above and below, the card's at its sides
     kept = [w if w and np.abs(side[0] - reference).max() <= 40 else 0 for w, side in zip(widths, around)]
     return Border(
         (kept[0], kept[1], kept[2], kept[3]), (float(reference[0]), float(reference[1]), float(reference[2]))
