@@ -38,6 +38,7 @@ BAR_HIGH, BAR_WIDE = 84.0, 220.0  # px: a frame that a field and its button shar
 BAR_START, BAR_END, BAR_PAD = 64.0, 16.0, 16.0  # px at its ends, and before the words
 GRIP = 14.0  # px: what a field's size is changed by, at its lower right corner
 CHEVRON = 18.0  # px: the arrow at the end of a select, and how far from it its words and the arrow are
+MUTED_ON_DARK = 10.0  # contrast of what a field says before it is filled in
 DARK = 7.0  # contrast to white from which a ground is dark: fields on it are, too
 FIELD_HEIGHT = (20.0, 72.0)
 CHOICE = (9.0, 28.0)  # px that a box to tick is wide
@@ -147,7 +148,7 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
     if counted and framed and pale and low <= n.rect.h <= high and n.rect.w >= 1.4 * n.rect.h:
         return _field(n, node_text(n), reading)  # so many at a time
     if (
-        one_line and len(words) <= 8 and TEXTAREA[0] < n.rect.h <= TEXTAREA[1] and n.rect.w >= 160 and pale and framed
+        one_line and len(words) <= 8 and TEXTAREA[0] < n.rect.h <= TEXTAREA[1] and n.rect.w >= 160 and pale and (framed or (dark and s.fill.colour != ground))
         and texts[0].rect.y - n.rect.y < 24 and left < 40 and not pictures
         and (contrast(inked.colour, s.fill.colour) < 7 or len(words) <= 3)
     ):  # fmt: skip
@@ -160,7 +161,10 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         and not pale
     )
     if (one_line or two_lines) and len(words) <= 6 and n.rect.h <= BUTTON_MAX[1]:
-        muted = contrast(inked.colour, s.fill.colour) < 7 and chroma(inked.colour) < 0.06
+        muted = (
+            contrast(inked.colour, s.fill.colour) < (MUTED_ON_DARK if dark else 7)
+            and chroma(inked.colour) < 0.06
+        )
         if (
             low <= n.rect.h
             and (framed or (pale and s.fill.colour != ground))

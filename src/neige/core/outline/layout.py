@@ -330,6 +330,8 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
         gap = min(gap, 32.0)
     if not any(solid(k) for k in kids):
         gap = min(gap, 32.0)
+    if not any(solid(k) for k in kids[:-1]):
+        gap = min(gap, GUTTER)  # what is free belongs to the text before it
     for k, last, following in zip(kids, rights, lefts[1:]):
         if not solid(k):  # nor the other columns'
             gap = max(0.0, min(gap, following - last - SPARE))

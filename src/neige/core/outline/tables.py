@@ -20,6 +20,7 @@ LEVEL = 3.0  # px by which the middles of a row's cells may differ
 CELL = 120.0  # px that a cell of a lattice is high at most
 ROW = (18.0, 130.0)  # px of a row's height
 WIDE = 120.0  # px that a row is wide at least
+HIGHER = 1.7  # times as high as usual: no row of the table
 UNEVEN = 10.0  # px by which painted rows may differ
 
 Cells = list[list[tuple[Rect, list[Node]]]]
@@ -181,7 +182,7 @@ def _take_rows(
     ]
     boxes = [*(k.rect for k in parts), *(reading.lines[i].box for i in lines), *(n.rect for n in loose)]
     span = union(n.rect for n in (*strips, *rules))
-    for run in _runs(_edges(strips, rules), span, boxes):
+    for run in map(_like, _runs(_edges(strips, rules), span, boxes)):
         rows = _without_caption(_with_ends(run, span, boxes), boxes)
         if not (rules or _even(rows)) or not columns_agree(rows, boxes):
             continue
@@ -189,7 +190,8 @@ def _take_rows(
         if any(c.surface and c.rect.meet(rect) > 0 and not c.rect.inside(rect.grow(TOUCH)) for c in children):
             continue
         starts = column_edges(rows, boxes)
-        left, ends = [rect.x, *starts[1:]], [*starts[1:], rect.right]
+        bounds = _bounds(rows, starts, boxes)
+        left, ends = [rect.x, *bounds], [*bounds, rect.right]
         taken = [i for i in lines if any(reading.lines[i].box.inside(r, 0.7) for r in rows)]
         kept = [
             n
@@ -222,7 +224,8 @@ def _take_rows(
         table = table_node(rect, cells, head, side)
         for tr, paint in zip(table.children, painted):
             if paint is not None:
-                _paint_row(tr, paint)
+                tr.surface = Surface(tr.rect, paint.fill)
+                _frame_row(tr, paint)
         between = [r for r in rules if rect.y - TOUCH <= r.rect.y and r.rect.bottom <= rect.bottom + TOUCH]
         for rule in between:
             _border_row(table, rule)
@@ -249,6 +252,20 @@ def _runs(borders: list[_Edge], span: Rect, boxes: list[Rect]) -> Iterator[list[
             if len(run) >= MIN_ROWS - 1:
                 yield run
             run = [e] if e is not None else []
+
+
+def _like(run: list[_Edge]) -> list[_Edge]:
+    """A run without ends that are much higher than its rows usually are: what comes before or after a table."""
+    while len(run) > MIN_ROWS:
+        high = [b.top - a.bottom for a, b in itertools.pairwise(run)]
+        most = HIGHER * sorted(high)[(len(high) - 1) // 2]
+        if high[0] > most:
+            run = run[1:]
+        elif high[-1] > most:
+            run = run[:-1]
+        else:
+            break
+    return run
 
 
 def _even(rows: list[Rect]) -> bool:
@@ -305,6 +322,18 @@ def column_edges(rows: list[Rect], boxes: list[Rect]) -> list[float]:
     return starts
 
 
+def _bounds(rows: list[Rect], starts: list[float], boxes: list[Rect]) -> list[float]:
+    """Where each column but the first begins: as far before its texts as the first column's are from the table's edge, if the
+    column before leaves that room."""
+    inside = [b for r in rows for b in boxes if b.inside(r, 0.7)]
+    pad = max(0.0, starts[0] - rows[0].x)
+    out = []
+    for a, b in itertools.pairwise(starts):
+        end = max((k.right for k in inside if a - 3 <= k.x < b - 3), default=a)
+        out.append(b - pad if end <= b - 2 * pad else b)
+    return out
+
+
 def columns_agree(rows: list[Rect], boxes: list[Rect]) -> bool:
     """True if there are at least three rows of one line each whose boxes stand in the same three or more columns."""
     if len(rows) < MIN_ROWS:
@@ -337,8 +366,8 @@ def _paint_of(row: Rect, strips: list[Node]) -> Surface | None:
     return min(under, key=lambda s: s.rect.area).surface if under else None
 
 
-def _paint_row(tr: Node, paint: Surface) -> None:
-    """Give a row's cells its paint, and its borders where they are at the cell's sides."""
+def _frame_row(tr: Node, paint: Surface) -> None:
+    """Give a row's cells its borders where they are at the cell's sides."""
     top, right, bottom, left = paint.border
     for i, td in enumerate(tr.children):
         sides = (
@@ -347,7 +376,8 @@ def _paint_row(tr: Node, paint: Surface) -> None:
             bottom if abs(paint.rect.bottom - td.rect.bottom) <= TOUCH else 0.0,
             left if i == 0 else 0.0,
         )
-        td.surface = replace(paint, rect=td.rect, border=sides, radius=0.0, corners=None, shadow=None)
+        if any(sides):
+            td.surface = Surface(td.rect, Fill(""), border=sides, border_colour=paint.border_colour)
 
 
 def _border_row(table: Node, rule: Node) -> None:

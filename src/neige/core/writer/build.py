@@ -901,7 +901,10 @@ class Builder:
                     cell.children = [self.element(c, td, i == 0) for i, c in enumerate(td.children)]
                     self._finish(cell, self.sheet.named(f"{block}__cell", declared))
                 cells.append(cell)
-            rows.append(Element("tr", {}, cells, tr.id))
+            row = Element("tr", {}, cells, tr.id)
+            if tr.surface and tr.surface.fill.colour != self.reading.background.colour:
+                self._finish(row, self.sheet.named(f"{block}__row", self.paint(tr.surface)))
+            rows.append(row)
         parts: list[Element | str] = [Element("thead", {}, [rows.pop(0)])] if head else []
         parts.append(Element("tbody", {}, list(rows)))
         table.children = parts
