@@ -58,7 +58,7 @@
     const left = r.left + parseFloat(s.borderLeftWidth) + parseFloat(s.paddingLeft);
     for (const m of text.matchAll(/\S+/g)) {
       const x = pen.measureText(text.slice(0, m.index)).width;
-      put(m[0], { left: left + x, top: r.top + (r.height - h) / 2, width: pen.measureText(m[0]).width, height: h }, s, e);
+      put(m[0], { left: left + x, top: r.top + (r.height - h) / 2, width: pen.measureText(m[0]).width, height: h }, e.value ? s : getComputedStyle(e, '::placeholder'), e);
     }
   }
   // a page shorter than its window scrolls nowhere: then its height is where its body ends

@@ -147,8 +147,9 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         return _field(n, node_text(n), reading)
     if counted and framed and pale and low <= n.rect.h <= high and n.rect.w >= 1.4 * n.rect.h:
         return _field(n, node_text(n), reading)  # so many at a time
+    bare = not any(k.surface is not None for k in n.walk()[1:])
     if (
-        one_line and len(words) <= 8 and TEXTAREA[0] < n.rect.h <= TEXTAREA[1] and n.rect.w >= 160 and pale and (framed or (dark and s.fill.colour != ground))
+        bare and one_line and len(words) <= 8 and TEXTAREA[0] < n.rect.h <= TEXTAREA[1] and n.rect.w >= 160 and pale and (framed or (dark and s.fill.colour != ground))
         and texts[0].rect.y - n.rect.y < 24 and left < 40 and not pictures
         and (contrast(inked.colour, s.fill.colour) < 7 or len(words) <= 3)
     ):  # fmt: skip
@@ -166,7 +167,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
             and chroma(inked.colour) < 0.06
         )
         if (
-            low <= n.rect.h
+            bare
+            and low <= n.rect.h
             and (framed or (pale and s.fill.colour != ground))
             and pale
             and n.rect.w >= 110

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from neige.core.model import Fill, Node, Surface
 from neige.core.model.geometry import edges, union
+from neige.core.outline.layout import NEAR
 from neige.core.outline.words import node_text
 
 LEAST = 3  # entries
@@ -69,6 +70,11 @@ def _alike(a: Node, b: Node) -> bool:
 def _make_list(n: Node, first: int, last: int) -> None:
     part = n.children[first : last + 1]
     left, right = min(c.rect.x for c in part), max(c.rect.right for c in part)
+    border = n.surface.border if n.surface else (0.0, 0.0, 0.0, 0.0)
+    before = max(0.0, left - n.rect.x - border[3] - n.padding[3])
+    after = max(0.0, n.rect.right - border[1] - n.padding[1] - right)
+    for c in part:
+        c.inset = max(0.0, c.inset - before)
     entries: list[Node] = []
     for c in part:
         if c.kind != "rule":
@@ -87,6 +93,9 @@ def _make_list(n: Node, first: int, last: int) -> None:
         box.surface = Surface(box.rect, Fill(""), border=(0.0, 0.0, c.rect.h, 0.0), border_colour=ink)
     entries = [_bare(e) for e in entries]
     group = Node("block", union(e.rect for e in entries), children=entries, width="fill", gap=entries[0].gap)
+    if before > NEAR:
+        group.inset = before
+        group.width = "max" if after > NEAR else "fill"
     group.attributes["list"] = "1"
     group.reasons.append("like parts with lines between them")
     entries[0].gap = 0.0

@@ -112,14 +112,17 @@ def _masthead(root: Node, found: list[Node], ranks: dict[int, float], reading: R
 def _without_subtitles(
     root: Node, found: list[Node], ranks: dict[int, float], reading: Reading
 ) -> list[Node]:
-    """A smaller text right under a heading belongs to it: a subtitle, if something else comes under the two of them."""
+    """A smaller text right under a heading belongs to it: a subtitle, if something else comes
+    under the two of them or it is much lighter."""
     out = list(found)
     for n in root.walk():
         for i, (a, b) in enumerate(itertools.pairwise(n.children)):
             if a not in out or b not in out or b.attributes.get("head"):
                 continue
             size = reading.styles[b.style].size
-            if b.gap <= 0.7 * size and ranks[b.style] < ranks[a.style] - 0.5 and i + 2 < len(n.children):
+            lighter = reading.styles[a.style].weight >= reading.styles[b.style].weight + 200
+            followed = i + 2 < len(n.children) or lighter
+            if b.gap <= 0.7 * size and ranks[b.style] < ranks[a.style] - 0.5 and followed:
                 out.remove(b)
     return out
 

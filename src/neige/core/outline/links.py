@@ -73,6 +73,10 @@ def link_texts(root: Node, reading: Reading) -> None:
 
     def visit(n: Node, linked: bool, in_foot: bool) -> None:
         inside = linked or n.tag in ("a", "button", "label")
+        if n.kind == "tr" and len(n.children) > 2:  # a row all in one ink says good or bad
+            inside = inside or all(
+                t.style in accents and not reading.styles[t.style].underline for t in texts_in(n)
+            )
         if n.kind == "text" and n.tag == "label" and not linked:
             plain = [r for r in n.runs if r.style not in accents]
             for r in n.runs if plain else []:  # words in a label that lead somewhere

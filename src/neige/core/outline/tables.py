@@ -42,6 +42,7 @@ def take_tables(
 ) -> tuple[list[Node], list[int], list[Node]]:
     """Take tables out of a holder's content: (holders left and tables, lines left, leaves left)."""
     children = _take_lattices(children, reading)
+    leaves = [n for n in leaves if not any(_frames(n, c) for c in children if c.kind == "table")]
     for strips, rules in _stacks(children, leaves):
         found = _take_rows(holder, strips, rules, children, lines, leaves, reading)
         if found:
@@ -116,6 +117,14 @@ def _take_lattices(children: list[Node], reading: Reading) -> list[Node]:
                     td.children = [Node("row", union(c.rect for c in td.children), children=td.children)]
         tables.append(table)
     return [*(c for c in children if id(c) not in used), *tables]
+
+
+def _frames(line: Node, table: Node) -> bool:
+    """Does a line run along a side of a lattice, where its cells have their borders?"""
+    a, b = line.rect, table.rect
+    along = a.inside(b.grow(TOUCH), 0.99) and line.kind == "rule"
+    level = min(abs(a.y - b.y), abs(a.bottom - b.bottom)) <= TOUCH and a.w > a.h
+    return along and (level or (min(abs(a.x - b.x), abs(a.right - b.right)) <= TOUCH and a.h > a.w))
 
 
 def _stacks(children: list[Node], leaves: list[Node]) -> Iterator[tuple[list[Node], list[Node]]]:

@@ -20,6 +20,11 @@ EVEN = 0.8  # px within which gaps count as equal
 FLUID_FROM = 28.0  # px: larger type shrinks on small screens
 ROOMY = 160.0  # px of padding at both sides that middle what is between them
 SAME_PADDING = 2.0  # px by which the words of like fields may begin otherwise
+OWN_ARROW, SELECT_PAD = (
+    6.0,
+    4.0,
+)  # px from a select's end to the arrow that browsers draw, and before its words
+FILLED = 0.8  # of the contrast of the page's text: what is written in a field is no hint
 ROOMY_FIELD = 16.0  # px of padding after a field's words at most
 FAR_IN = 160.0  # px from the leading edge beyond which a place is a share of the room
 BRIEF = 16  # characters: a button that says no more never breaks
@@ -775,6 +780,8 @@ class Builder:
             attributes["type"] = kind
         border = n.surface.border if n.surface else (0.0, 0.0, 0.0, 0.0)
         declared: dict[str, str] = {}
+        arrow, end = n.attributes["arrow"].split() if n.tag == "select" else ("", "0")
+        own_arrow = n.tag == "select" and float(end) <= OWN_ARROW
         if kind in ("checkbox", "radio"):
             declared |= {
                 "flex": "none",
@@ -791,6 +798,8 @@ class Builder:
                 declared["accent-color"] = self.colours.name(n.attributes["checked"])
         else:
             left, text_style = self.field_looks.get(id(n), (n.padding[3], n.style))
+            if own_arrow:
+                left = max(0.0, left - SELECT_PAD)
             style = self.reading.styles[text_style]
             leading = float(round(style.size * 1.25))
             vertical = max(0.0, (n.rect.h - border[0] - border[2] - leading) / 2)
@@ -808,8 +817,12 @@ class Builder:
                 placed["inline-size"] = rem(n.rect.w)
             if n.attributes.get("autocomplete"):
                 attributes["autocomplete"] = n.attributes["autocomplete"]
-        if n.attributes.get("placeholder") and n.tag != "select":
-            attributes["placeholder"] = n.attributes["placeholder"]
+        said = n.attributes.get("placeholder", "") if n.tag != "select" else ""
+        filled = bool(said) and self._is_value(n, said)
+        if filled and n.tag == "input":
+            attributes["value"] = said
+        elif said and not filled:
+            attributes["placeholder"] = said
         if not n.attributes.get("name"):
             attributes["aria-label"] = (
                 n.attributes.get("placeholder")
@@ -825,14 +838,15 @@ class Builder:
             declared["background"] = (
                 f"radial-gradient(circle at {at} center, {disc}) {declared['background']}"
             )
-        e = Element(n.tag, attributes, [], n.id)
+        e = Element(n.tag, attributes, [said] if filled and n.tag == "textarea" else [], n.id)
+        hint = declared.pop("color", "") if said and not filled else ""
         if n.tag == "select":
             e.children = [Element("option", {}, [n.attributes["choices"]])]
-            arrow, end = n.attributes["arrow"].split()
-            path, _ = self.file(int(arrow), "arrow")
-            declared["appearance"] = "none"
-            if "background" in declared:
-                declared["background"] += f' url("{path}") no-repeat right {rem(float(end))} center'
+            if not own_arrow:
+                path, _ = self.file(int(arrow), "arrow")
+                declared["appearance"] = "none"
+                if "background" in declared:
+                    declared["background"] += f' url("{path}") no-repeat right {rem(float(end))} center'
         elif n.attributes.get("mark"):
             icon, side, inset = n.attributes["mark"].split()
             path, _ = self.file(int(icon), "search")
@@ -842,9 +856,27 @@ class Builder:
         if "margin-inline" in placed and parent.kind == "block":
             placed = {"display": "block"} | placed  # a margin of `auto` centres blocks only
         look = self.sheet.named("field" if kind not in ("checkbox", "radio") else kind, declared)
+        if hint:
+            rule = f".{look}::placeholder {{\n  color: {hint};\n  opacity: 1;\n}}\n"
+            self.sheet.raw += [] if rule in self.sheet.raw else [rule]
         spot = self.sheet.named(f"{self.owner(parent)}__field", placed, narrow)
         self._finish(e, look, spot)
         return Element("li", {}, [e]) if wrap_item else e
+
+    def _is_value(self, n: Node, said: str) -> bool:
+        """Has a field been filled in? What only hints at what to write is paler than the page's text."""
+        if (
+            not n.lines
+            or self.base is None
+            or said.endswith(("…", "..."))
+            or said == n.attributes.get("name")
+        ):
+            return False
+        if n.attributes.get("type") == "search":
+            return False
+        ground = self.reading.lines[n.lines[0]].ground
+        ink = self.reading.styles[n.style].colour
+        return contrast(ink, ground) >= FILLED * contrast(self.base.colour, ground)
 
     def _table(self, n: Node, placed: dict[str, str]) -> Element:
         block = n.name or "data-table"

@@ -248,10 +248,12 @@ def frames_of_sides(
         ):
             continue  # the frame is known, or the lines are in something larger
         used |= {id(a), id(b)}
-        body = max(pieces, key=lambda s: s.rect.area)
-        covered = sum(
-            s.rect.h for s in pieces if not any(o is not s and s.rect.inside(o.rect) for o in pieces)
-        )
+        frames = [
+            s for s in pieces if all(s.border) and any(o is not s and o.rect.inside(s.rect) for o in pieces)
+        ]
+        plain = [s for s in pieces if not s.fill.stops and not any(s is f for f in frames)]
+        fills = {s.fill: sum(o.rect.area for o in plain if o.fill == s.fill) for s in plain}
+        fill = max(fills, key=lambda f: fills[f], default=ground)
         cast = next((s.shadow for s in pieces if s.shadow), None)
         inner = Rect(x0 + wide, box.y + wide, box.w - 2 * wide, box.h - 2 * wide)
         for s in pieces:
@@ -261,17 +263,12 @@ def frames_of_sides(
                 min(s.rect.right, inner.right),
                 min(s.rect.bottom, inner.bottom),
             )
-            top, _, bottom, _ = s.border
-            sides = (
-                0.0 if s.rect.y <= inner.y else top,
-                0.0,
-                0.0 if s.rect.bottom >= inner.bottom else bottom,
-                0.0,
-            )
-            framed = all(s.border) and any(o is not s and o.rect.inside(s.rect) for o in pieces)
+            first, last = s.rect.y <= inner.y, s.rect.bottom >= inner.bottom
+            sides = (0.0 if first else s.border[0], 0.0, 0.0 if last else s.border[2], 0.0)
+            itself = s.fill == fill and (first or last) and not any(sides)
             i = next(k for k, o in enumerate(out) if o is s)
-            out[i : i + 1] = [] if framed else [replace(s, rect=own, border=sides, shadow=None, radius=0.0)]
-        fill = body.fill if covered >= 0.9 * inner.h else ground
+            gone = itself or any(s is f for f in frames)
+            out[i : i + 1] = [] if gone else [replace(s, rect=own, border=sides, shadow=None, radius=0.0)]
         out.append(Surface(box, fill, float(round(corner)), (wide,) * 4, a.colour, cast))
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), [
         r for r in rules if id(r) not in used
