@@ -41,6 +41,7 @@ APART = 1.15  # times as large as the entries beside it: a wordmark
 HALF = 0.38  # of the page's width from which a column is no column at its side
 NOTICE = 64.0  # px: what stands over the page's bar is no higher
 PILE, PILE_EDGE, PILE_ROW, PILE_WORDS = 3, 2.5, 130.0, 40  # rows that touch: how many, px, and words of one
+TICKS = "✓✔✗✘×☑"
 MARKED = 3  # rows with a sign before each
 SIGN = 28.0  # px
 PANEL_HEAD = 84.0  # px: a higher strip at a card's top is not its head
@@ -516,7 +517,9 @@ def _row_of_pile(n: Node) -> Callable[[Node], bool]:
 
 
 def _is_marked(c: Node) -> bool:
-    """A row of a small sign, a tick or a dot, and a text: an entry of a list with marks of its own."""
+    """A row of a small sign, a tick or a dot, and a text: an entry of a list with marks of its own. The sign may be a letter."""
+    if c.kind == "text" and c.tag == "p":
+        return len(node_text(c).split()) > 1 and node_text(c)[0] in TICKS
     if c.kind not in ("row", "grid") or c.surface is not None or len(c.children) != 2 or c.tag != "div":
         return False
     sign, text = c.children

@@ -20,6 +20,7 @@ from neige.core.reading.spacing import find_gaps, panels_of, scale_of_gaps, text
 from neige.core.reading.surfaces import Ground, SurfaceScan, find_panels, find_pictures, scan_surfaces
 from neige.core.reading.surfaces.pieces import join_pieces
 from neige.core.reading.text.again import read_again
+from neige.core.reading.text.boxed import lift_boxed
 from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.lines import RawLine, read_lines
 from neige.core.reading.text.part import part_lines
@@ -106,7 +107,9 @@ def read(
             close_up = open_picture(content, "close-up", scale=1).pixels
         return read_again(lines, picture.pixels, place, close_up, recogniser, picture.noise, picture.scale)
 
+    everything = found.surfaces.result()
     raw = apply_pins(found.raw, pins, picture.scale, again)
+    raw = lift_boxed(raw, everything.regions, picture.pixels, picture.scale)
     lines, styles = set_type(raw, picture.pixels, picture.scale, pins)
     progress("type", f"{len(styles)} text styles")
     pinned = [p.rect for p in pins if p.kind == "retype"]
@@ -114,7 +117,6 @@ def read(
     lines = [
         n for n in lines if not _is_wordmark(n, lines, styles) or any(n.ink.inside(r, 0.6) for r in pinned)
     ]
-    everything = found.surfaces.result()
     panels = find_panels(picture, [w.ink for line in lines for w in line.words], everything)
     told = [(p.rect, p.to) for p in pins if p.kind == "region"]
     charts = [

@@ -1,0 +1,65 @@
+"""Words in small boxes: where a number in a pill follows a word, its ink is not the pill but what is written in it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.reading.surfaces.flat import Region
+from neige.core.reading.text.ink import measure_ink
+from neige.core.reading.text.lines import RawLine, RawWord
+
+EDGE = 2.0  # px at 1x by which a word's ink may differ from its box
+HIGH = (9.0, 40.0)  # px at 1x that such a box is high
+LETTERS = 4  # that are in it at most
+EMPTY = 0.97  # of its box that a region with nothing on it fills
+INKED = 0.3  # cover from which a pixel is ink
+
+
+def lift_boxed(
+    lines: Sequence[RawLine], regions: Sequence[Region], pixels: NDArray[np.uint8], scale: int
+) -> list[RawLine]:
+    """The lines, with words that took their box for their ink as lines of their own, on the box's colour. Boxes in device px."""
+    small = [r for r in regions if HIGH[0] <= (r.y1 - r.y0) / scale <= HIGH[1] and r.filled < EMPTY]
+    out: list[RawLine] = []
+    for line in lines:
+        kept: list[RawWord] = []
+        for w in line.words:
+            box = next((r for r in small if _is_ink(r, w, scale)), None) if len(line.words) > 1 else None
+            lifted = _written_in(box, w, pixels) if box is not None and len(w.text) <= LETTERS else None
+            if lifted is None:
+                kept.append(w)
+            else:
+                out.append(lifted)
+        if len(kept) == len(line.words):
+            out.append(line)
+        elif kept:
+            boxes = np.array([w.box for w in kept])
+            x0, y0, x1, y1 = (*boxes[:, :2].min(axis=0), *boxes[:, 2:].max(axis=0))
+            out.append(replace(line, words=tuple(kept), box=(float(x0), float(y0), float(x1), float(y1))))
+    return out
+
+
+def _is_ink(r: Region, w: RawWord, scale: int) -> bool:
+    return all(abs(a - b) <= EDGE * scale for a, b in zip((r.x0, r.y0, r.x1, r.y1), w.box))
+
+
+def _written_in(r: Region, w: RawWord, pixels: NDArray[np.uint8]) -> RawLine | None:
+    """The word as a line on the box's colour, with the box of its own ink; None if there is nothing in the box."""
+    inset = max(1, round(0.3 * r.radius))
+    x0, y0 = r.x0 + inset, r.y0 + 1
+    crop = pixels[y0 : r.y1 - 1, x0 : r.x1 - inset]
+    if crop.size == 0:
+        return None
+    ink = measure_ink(crop)
+    dark = np.asarray(ink.cover >= INKED)
+    rows, columns = np.flatnonzero(dark.any(axis=1)), np.flatnonzero(dark.any(axis=0))
+    if not rows.size or rows.size >= crop.shape[0] or columns.size >= crop.shape[1]:
+        return None
+    box = (float(x0 + columns[0]), float(y0 + rows[0]), float(x0 + columns[-1] + 1), float(y0 + rows[-1] + 1))
+    red, green, blue = (float(v) for v in ink.colour)
+    word = replace(w, box=box, colour=(red, green, blue))
+    return RawLine((word,), box, r.colour, True, w.confidence)
