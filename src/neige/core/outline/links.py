@@ -22,6 +22,7 @@ PAGES = 3  # numbers that follow on each other
 MINOR = (
     0.25  # of the words in the page's link ink: a rarer one says something else than that it leads somewhere
 )
+COLOURED, GREY = 0.07, 0.03  # chroma of words that stand out in a grey text
 GALLERY = 4  # so many pictures beside each other, are alike
 SAME_SIZE = (4.0, 12.0)  # px by which the widths and heights of like pictures may differ
 
@@ -110,7 +111,10 @@ def link_texts(root: Node, reading: Reading) -> None:
                         r.tag = "code" if (r.box.fill.colour, r.box.border_colour) in code_boxes else ""
                         continue
                     bold = s.weight >= 700 and chroma(s.colour) > 0.09 and usual >= 0 and leads(r.style)
-                    lively = (r.style in accents or bold) and chroma(s.colour) > chroma(main.colour) + 0.05
+                    coloured = r.style in accents or (
+                        chroma(s.colour) > COLOURED and chroma(main.colour) < GREY
+                    )
+                    lively = (coloured or bold) and chroma(s.colour) > chroma(main.colour) + 0.05
                     code = main.category == "monospace" or (s.category == "monospace" and inks[s.colour] <= 0)
                     if s.underline or (lively and not code):
                         r.tag = "a"
@@ -178,6 +182,7 @@ def link_pages(root: Node) -> None:
     for n in root.walk():
         if n.kind not in ("row", "grid") or n.tag not in ("div", "nav") or not n.children:
             continue
+        _flatten(n)
         if any(len(node_text(c).split()) > 2 or c.rect.h > PAGE[1] or c.rect.w > PAGE[0] for c in n.children):
             continue
         numbers = [node_text(c) for c in n.children if node_text(c).isdigit()]
@@ -199,6 +204,19 @@ def link_pages(root: Node) -> None:
         give_room(n)
         if all(c.tag == "a" for c in n.children):
             n.attributes["list"] = "1"
+
+
+def _flatten(row: Node) -> None:
+    """Take numbers in rows within a row out of these: the open page's box stands nearer to the next number than others do."""
+    out: list[Node] = []
+    for c in row.children:
+        inner = c.kind == "row" and c.surface is None and c.tag == "div" and c.cross == row.cross == "center"
+        if inner and all(node_text(k).isdigit() for k in c.children):
+            c.children[0].gap = c.gap
+            out += c.children
+        else:
+            out.append(c)
+    row.children = out
 
 
 def link_pictures(root: Node, reading: Reading) -> None:

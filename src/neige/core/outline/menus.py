@@ -388,7 +388,7 @@ def _beside_content(n: Node) -> Node | None:
             and (len(short) >= SECTIONS or (len(short) >= SECOND and _has_current(c)))
             and len(short) == len(texts)
             and not any(d.kind in ("field", "image", "table") for d in c.walk())
-            and sum(d.surface is not None for d in c.walk()) <= 1
+            and sum(d.surface is not None and d.kind != "rule" for d in c.walk()) <= 1
         ):
             return c
     return None
@@ -396,7 +396,7 @@ def _beside_content(n: Node) -> Node | None:
 
 def _has_current(column: Node) -> bool:
     """Is one of a column's entries in a box of its own, as wide as the column: the section that is open?"""
-    boxes = [d for d in column.walk() if d.surface is not None]
+    boxes = [d for d in column.walk() if d.surface is not None and d.kind != "rule"]
     return len(boxes) == 1 and boxes[0].rect.h <= TARGET_HIGH and boxes[0].rect.w >= 0.8 * column.rect.w
 
 

@@ -30,6 +30,7 @@ from neige.core.outline.menus import (
 )
 from neige.core.outline.pairs import find_pairs
 from neige.core.outline.quotes import border_bars
+from neige.core.outline.trails import find_trails
 from neige.core.outline.words import COPYRIGHT, body_style, heading_styles, node_text, texts_in
 
 MOSTLY = 0.72  # of the page's middle that is no section but the middle itself
@@ -69,6 +70,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     name_fields(root)
     name_rows_of_fields(root)
     link_texts(root, reading)
+    find_trails(root)
     link_pictures(root, reading)
     link_icons(root, reading)
     link_fellows(root, reading)

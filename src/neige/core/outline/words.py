@@ -51,6 +51,7 @@ def heading_styles(reading: Reading) -> dict[int, float]:
         larger = s.size >= 1.17 * base.size
         heavier = s.weight >= base.weight + 200 and s.size >= 1.02 * base.size
         both = s.weight >= base.weight + 100 and s.size >= 1.1 * base.size
-        if (larger or heavier or both) and letters[i] < 0.3 * total and not s.underline:
+        display = s.family != base.family and s.weight >= base.weight + 200 and s.size >= 0.97 * base.size
+        if (larger or heavier or both or display) and letters[i] < 0.3 * total and not s.underline:
             out[i] = s.size + (s.weight - 400) / 200
     return out

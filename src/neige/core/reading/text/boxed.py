@@ -38,8 +38,9 @@ def lift_boxed(
             out.append(line)
         elif kept:
             boxes = np.array([w.box for w in kept])
-            x0, y0, x1, y1 = (*boxes[:, :2].min(axis=0), *boxes[:, 2:].max(axis=0))
-            out.append(replace(line, words=tuple(kept), box=(float(x0), float(y0), float(x1), float(y1))))
+            corners = [*boxes[:, :2].min(axis=0), *boxes[:, 2:].max(axis=0)]
+            x0, y0, x1, y1 = (float(v) for v in corners)
+            out.append(replace(line, words=tuple(kept), box=(x0, y0, x1, y1)))
     return out
 
 
