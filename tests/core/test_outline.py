@@ -25,8 +25,8 @@ from neige.core.model import (
 )
 from neige.core.model.codec import from_json, to_json
 from neige.core.outline import arrange
-from neige.core.outline.names import slug
 from neige.core.outline.headings import _close_gaps
+from neige.core.outline.names import slug
 from neige.core.reading.type.catalogue import catalogue, shape
 from neige.core.writer import page_files, write
 

@@ -314,8 +314,14 @@ def _without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
     """The rows without a first one in which most columns have nothing: what is over a table is its card's head."""
     starts = column_edges(rows[1:], boxes)
     inside = [b for b in boxes if b.inside(rows[0], 0.7)]
-    few = len({max((i for i, s in enumerate(starts) if b.x >= s - 3), default=0) for b in inside})
-    return rows[1:] if len(rows) > MIN_ROWS and few < len(starts) - 1 else rows
+    ends = [b.right for r in rows[1:] for b in boxes if b.inside(r, 0.7)]
+    columns = {max((i for i, s in enumerate(starts) if b.x >= s - LEVEL), default=0) for b in inside}
+    aside = any(
+        min(abs(b.x - s) for s in starts) > LEVEL and min(abs(b.right - e) for e in ends) > LEVEL
+        for b in inside
+    )
+    few = len(columns) < len(starts) - 1 or (len(columns) < len(starts) and aside)
+    return rows[1:] if len(rows) > MIN_ROWS and few else rows
 
 
 def column_edges(rows: list[Rect], boxes: list[Rect]) -> list[float]:

@@ -872,7 +872,7 @@ class Builder:
             or said == n.attributes.get("name")
         ):
             return False
-        if n.attributes.get("type") == "search":
+        if n.attributes.get("type") in ("search", "password"):
             return False
         ground = self.reading.lines[n.lines[0]].ground
         ink = self.reading.styles[n.style].colour

@@ -58,6 +58,7 @@ EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the pict
 RINGING = (
     17  # px: how far compression noise reaches from an edge, both ways (a block of colour is 16 px wide)
 )
+KNOB = 32.0  # px: a small region, whose border may be the ground that shows at its sides
 SHADE = 28.0  # 8-bit steps by which the thin shadow under a button is darker than the ground
 RING = 3  # 8-bit steps between the ground and the outermost rings of shadows on it
 WHITE = 0.5  # of the height of the commonest colour's bands that white bands need to be the page's ground
@@ -293,6 +294,12 @@ def _surfaces(
             around, np.array(region.colour) if not fill.stops else _at_edge(pixels, region), scale
         )
         if (
+            border.colour
+            and region.x1 - region.x0 <= KNOB * scale
+            and _is_host(border.colour, region, regions)
+        ):
+            border = replace(border, widths=(0, 0, 0, 0), colour=None)
+        if (
             same
             and sum(1 for w in border.widths if w) < 2
             and _open_ground(pixels, region, around, background)
@@ -331,6 +338,15 @@ def _surfaces(
             )
         )  # fmt: skip
     return _drop_repeats(out)
+
+
+def _is_host(colour: tuple[float, float, float], region: Region, regions: list[Region]) -> bool:
+    """Is what looks like a small region's border the paint of what it lies on?"""
+    return any(
+        r.x0 <= region.x0 and r.y0 <= region.y0 and r.x1 >= region.x1 and r.y1 >= region.y1
+        and r is not region and np.abs(np.array(r.colour) - colour).max() <= 1
+        for r in regions
+    )  # fmt: skip
 
 
 def _cast(border: Border, around: list[NDArray[np.float64]], region: Region, scale: int) -> SoftShadow | None:

@@ -247,6 +247,8 @@ def frames_of_sides(
             for s in pieces
         ):
             continue  # the frame is known, or the lines are in something larger
+        if any(s.shadow and s.rect.x > x0 + wide / 2 for s in pieces):
+            continue  # where a shadow begins
         used |= {id(a), id(b)}
         frames = [
             s for s in pieces if all(s.border) and any(o is not s and o.rect.inside(s.rect) for o in pieces)

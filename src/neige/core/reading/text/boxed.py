@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -15,6 +16,7 @@ from neige.core.reading.text.lines import RawLine, RawWord
 EDGE = 2.0  # px at 1x by which a word's ink may differ from its box
 HIGH = (9.0, 40.0)  # px at 1x that such a box is high
 LETTERS = 4  # that are in it at most
+NUMBER = re.compile(r"\d{1,3}\+?$")
 EMPTY = 0.97  # of its box that a region with nothing on it fills
 INKED = 0.3  # cover from which a pixel is ink
 
@@ -27,14 +29,14 @@ def lift_boxed(
     out: list[RawLine] = []
     for line in lines:
         kept: list[RawWord] = []
-        for w in line.words:
-            box = next((r for r in small if _is_ink(r, w, scale)), None) if len(line.words) > 1 else None
+        for w in (part for word in line.words for part in _parted(word, small, pixels, scale)):
+            box = next((r for r in small if _is_ink(r, w, scale)), None) if w is not line.words[0] else None
             lifted = _written_in(box, w, pixels) if box is not None and len(w.text) <= LETTERS else None
             if lifted is None:
                 kept.append(w)
             else:
                 out.append(lifted)
-        if len(kept) == len(line.words):
+        if kept == list(line.words):
             out.append(line)
         elif kept:
             boxes = np.array([w.box for w in kept])
@@ -42,6 +44,34 @@ def lift_boxed(
             x0, y0, x1, y1 = (float(v) for v in corners)
             out.append(replace(line, words=tuple(kept), box=(x0, y0, x1, y1)))
     return out
+
+
+def _parted(w: RawWord, boxes: list[Region], pixels: NDArray[np.uint8], scale: int) -> list[RawWord]:
+    """A word, or it and the number in a box at its end that was read as part of it."""
+    number = NUMBER.search(w.text)
+    x0, y0, x1, y1 = w.box
+    box = next(
+        (
+            r
+            for r in boxes
+            if number and number.start() and x0 + EDGE * scale < r.x0 < (r.x0 + r.x1) / 2 < x1 <= r.x1 + EDGE * scale
+            and r.y0 >= y0 - EDGE * scale and r.y1 <= y1 + EDGE * scale
+        ),
+        None,
+    )  # fmt: skip
+    if number is None or box is None:
+        return [w]
+    ink = measure_ink(pixels[int(y0) : int(y1) + 1, int(x0) : box.x0 - 1])
+    dark = np.asarray(ink.cover >= INKED)
+    rows, columns = np.flatnonzero(dark.any(axis=1)), np.flatnonzero(dark.any(axis=0))
+    if not rows.size:
+        return [w]
+    own = (x0, int(y0) + float(rows[0]), int(x0) + float(columns[-1]) + 1, int(y0) + float(rows[-1]) + 1)
+    pill = (float(box.x0), float(box.y0), float(box.x1), float(box.y1))
+    return [
+        replace(w, text=w.text[: number.start()], box=own),
+        replace(w, text=number.group(), box=pill),
+    ]
 
 
 def _is_ink(r: Region, w: RawWord, scale: int) -> bool:

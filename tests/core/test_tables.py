@@ -1,0 +1,97 @@
+"""Tables, as browsers draw them, read back as rows of cells: striped, ruled, framed, with heads above and at the side."""
+
+from __future__ import annotations
+
+import unittest
+
+from neige.core.model import Node
+from tests.core.test_menus import words
+from tests.core.test_structure import PROSE, page, tagged
+
+ROWS = (
+    ("Brenn Hut", "1,420 m", "112 cm"),
+    ("Grey Saddle", "1,610 m", "140 cm"),
+    ("Upper Vell", "1,880 m", "163 cm"),
+)
+
+
+def body(style: str, rows: tuple[tuple[str, ...], ...] = ROWS, before: str = "", side: str = "td") -> str:
+    cells = "".join(
+        f"<tr><{side}>{r[0]}</{side}>" + "".join(f"<td>{c}</td>" for c in r[1:]) + "</tr>" for r in rows
+    )
+    head = "<tr><th>Station</th><th>Height</th><th>Depth</th></tr>"
+    table = "<style>table{width:700px;border-collapse:collapse}th,td{padding:8px 12px;text-align:left}"
+    return f"<main><h1>Depths</h1>{table}{style}</style>{before}<table><thead>{head}</thead><tbody>{cells}</tbody></table><p>&nbsp;</p>{PROSE}</main>"
+
+
+def table_of(html: str) -> Node:
+    found = tagged(page(html)[1], "table")
+    assert len(found) == 1, f"{len(found)} tables"
+    return found[0]
+
+
+class Tables(unittest.TestCase):
+    def kinds(self, table: Node) -> list[str]:
+        return ["".join(c.tag[1] for c in tr.children) for tr in table.children]
+
+    def test_every_other_row_painted_is_enough(self) -> None:
+        table = table_of(body("tbody tr:nth-child(odd){background:#e8eef2}"))
+        self.assertEqual(self.kinds(table), ["hhh", "ddd", "ddd", "ddd"])
+        self.assertEqual([words(c) for c in table.children[2].children], list(ROWS[1]))
+        fills = [tr.surface.fill.colour if tr.surface else "" for tr in table.children]
+        self.assertEqual(fills, ["", "#e8eef2", "", "#e8eef2"])
+
+    def test_lines_and_a_painted_row_make_one_table(self) -> None:
+        table = table_of(
+            body("td,th{border-bottom:1px solid #b9c4cc}tbody tr:nth-child(2){background:#c9e4d8}")
+        )
+        self.assertEqual(self.kinds(table), ["hhh", "ddd", "ddd", "ddd"])
+        self.assertEqual(
+            table.children[2].surface.fill.colour if table.children[2].surface else "", "#c9e4d8"
+        )
+
+    def test_columns_begin_as_far_before_their_words_as_the_first(self) -> None:
+        table = table_of(body("td,th{border-bottom:1px solid #b9c4cc}"))
+        for cell in table.children[1].children:
+            self.assertAlmostEqual(cell.children[0].rect.x - cell.rect.x, 12, delta=1.5)
+
+    def test_names_at_the_side_are_heads_of_their_rows(self) -> None:
+        html = body("td,th{border:1px solid #b9c4cc}thead th{background:#344}thead{color:#fff}", side="th")
+        table = table_of(html)
+        self.assertEqual(self.kinds(table), ["hhh", "hdd", "hdd", "hdd"])
+        self.assertEqual(page(html)[2].count('scope="row"'), 3)
+
+    def test_the_cells_of_a_framed_table_are_no_fields(self) -> None:
+        table = table_of(body("table,td,th{border:1px solid #b9c4cc}"))
+        self.assertEqual(self.kinds(table), ["hhh", "ddd", "ddd", "ddd"])
+        self.assertFalse(
+            [
+                n
+                for n in page(body("table,td,th{border:1px solid #b9c4cc}"))[1].root.walk()
+                if n.kind in ("field", "rule")
+            ]
+        )
+
+    def test_a_card_s_head_over_a_table_is_none_of_its_rows(self) -> None:
+        card = "<style>div.c{width:702px;border:1px solid #b9c4cc}div.h{background:#e8eef2;padding:10px 12px;border-bottom:1px solid #b9c4cc;display:flex;justify-content:space-between}</style><div class=c><div class=h><span>Latest readings</span><b>12 new</b></div>"
+        html = body("td,th{border-bottom:1px solid #b9c4cc}").replace(
+            "<table><thead>", card + "<table><thead>"
+        )
+        table = table_of(html.replace("</table>", "</table></div>"))
+        self.assertEqual(self.kinds(table), ["hhh", "ddd", "ddd", "ddd"])
+        self.assertEqual(words(table.children[0]), "Station Height Depth")
+
+    def test_code_in_a_box_as_wide_as_the_table_is_none_of_its_rows(self) -> None:
+        code = "<pre style='width:700px;background:#e8eef2;padding:10px 12px;font-family:DejaVu Sans Mono;margin:0 0 40px'>stake = 1\ndepth = 140\nunit = cm</pre>"
+        table = table_of(
+            body(
+                "thead tr{border-bottom:1px solid #456}tbody tr:nth-child(2){background:#e8eef2}", before=code
+            )
+        )
+        self.assertEqual(len(table.children), 4)
+
+    def test_a_row_all_in_red_leads_nowhere(self) -> None:
+        html = body(
+            "td,th{border-bottom:1px solid #b9c4cc}tbody tr:nth-child(2){color:#b3261e;background:#fdecea}"
+        )
+        self.assertFalse(tagged(page(html)[1], "a"))
