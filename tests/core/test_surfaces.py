@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from neige.core.intake import open_picture
-from neige.core.model import Fill, Picture, Rect, Rule, Surface
+from neige.core.model import Fill, Picture, Rect, Rule, Shadow, Surface
 from neige.core.reading.colour import contrast, from_hex, to_hex
 from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces import read_surfaces
-from neige.core.reading.surfaces.cards import frame_up, join_alike
+from neige.core.reading.surfaces.cards import bridge_bars, frame_on, frame_up, frames_of_sides, join_alike
 from neige.core.reading.surfaces.flat import find_regions, fit_rectangle, rounded_mask
 from neige.core.reading.text.lines import read_lines
 from neige.core.reading.text.recognise import recognise
@@ -33,6 +34,91 @@ def canvas(
     for r in rules:
         paint_rule(out, r, scale)
     return Picture(np.rint(out).astype(np.uint8), scale)
+
+
+class Frames(unittest.TestCase):
+    SIDES = (Rule(Rect(40, 56, 1, 190), "#d2d2d2"), Rule(Rect(439, 56, 1, 190), "#d2d2d2"))
+    HEAD = Surface(Rect(40, 50, 400, 41), Fill("#f0f3f5"), 6.0, (1.0, 1.0, 1.0, 1.0), "#d2d2d2")
+    ROW = Surface(
+        Rect(41, 91, 398, 40), Fill("#ffffff"), border=(0.0, 0.0, 1.0, 0.0), border_colour="#dee2e6"
+    )
+
+    def test_two_sides_and_what_fills_the_top_are_a_frame(self) -> None:
+        surfaces, rules = frames_of_sides([self.HEAD, self.ROW], list(self.SIDES), Fill("#ffffff"))
+        self.assertEqual(rules, [])
+        frame = surfaces[0]
+        self.assertEqual((frame.rect, frame.border, frame.radius), (Rect(40, 50, 400, 202), (1.0,) * 4, 6.0))
+        self.assertEqual([s.border[1::2] for s in surfaces[1:]], [(0.0, 0.0)] * 2)
+
+    def test_lines_in_something_larger_are_no_frame(self) -> None:
+        panel = Surface(Rect(40, 0, 400, 390), Fill("#ffffff"))
+        given = [panel, self.HEAD]
+        self.assertEqual(frames_of_sides(given, list(self.SIDES), Fill("#ffffff"))[0], given)
+
+    def test_where_a_shadow_begins_is_no_frame(self) -> None:
+        card = Surface(
+            Rect(41, 150, 398, 100), Fill("#ffffff"), 6.0, shadow=Shadow(0, 4, 12, 0, "#000000", 0.2)
+        )
+        self.assertEqual(frames_of_sides([card], list(self.SIDES), Fill("#f2f6f9"))[0], [card])
+
+    def test_a_card_goes_on_beside_its_fill_up_to_the_end_of_its_lines(self) -> None:
+        body = Surface(
+            Rect(100, 60, 300, 200), Fill("#ffffff"), border=(1.0, 0.0, 1.0, 1.0), border_colour="#d2d2d2"
+        )
+        lines = [
+            Rule(Rect(103, 60, 494, 1), "#d2d2d2"),
+            Rule(Rect(103, 259, 494, 1), "#d2d2d2"),
+            Rule(Rect(599, 63, 1, 194), "#d2d2d2"),
+        ]
+        surfaces, rules = frame_on([body], lines)
+        self.assertEqual(
+            (surfaces[0].rect, surfaces[0].border, rules), (Rect(100, 60, 500, 200), (1.0,) * 4, [])
+        )
+        beside = Surface(Rect(400, 60, 200, 200), Fill("#c9dbe4"))
+        self.assertIn(body, frame_on([body, beside], lines)[0])
+
+    def test_a_bar_goes_on_behind_an_entry_as_high_as_itself(self) -> None:
+        left, entry, right = (
+            Surface(Rect(x, 0, w, 64), Fill(c))
+            for x, w, c in ((0, 700, "#23607a"), (700, 90, "#1b4c61"), (790, 650, "#23607a"))
+        )
+        bars = bridge_bars([left, entry, right], 1440)
+        self.assertEqual([s.rect for s in bars], [Rect(0, 0, 1440, 64), entry.rect])
+        tall = [replace(s, rect=Rect(s.rect.x, 0, s.rect.w, 300)) for s in (left, entry, right)]
+        self.assertEqual(len(bridge_bars(tall, 1440)), 3)
+
+
+class Inner(unittest.TestCase):
+    def test_an_inner_shadow_is_read_as_it_was_painted(self) -> None:
+        for blur, opacity in ((3, 0.16), (4, 0.3)):
+            with self.subTest(blur):
+                field = Surface(
+                    Rect(100, 100, 300, 44),
+                    Fill("#ffffff"),
+                    4.0,
+                    (1.0,) * 4,
+                    "#b8c2cb",
+                    inner=Shadow(0, 1, blur, 0, "#000000", opacity),
+                )
+                found = [s for s in read_surfaces(canvas([field], ground="#ffffff"), []).surfaces if s.inner]
+                self.assertEqual([s.rect for s in found], [field.rect])
+                seen = found[0].inner
+                assert seen
+                self.assertEqual((seen.dx, seen.dy, seen.spread), (0, 1, 0))
+                self.assertAlmostEqual(seen.blur, blur, delta=1.5)
+                self.assertAlmostEqual(seen.opacity, opacity, delta=0.06)
+
+    def test_a_plain_field_has_none(self) -> None:
+        field = Surface(Rect(100, 100, 300, 44), Fill("#ffffff"), 4.0, (1.0,) * 4, "#b8c2cb")
+        self.assertFalse(
+            [s for s in read_surfaces(canvas([field], ground="#ffffff"), []).surfaces if s.inner]
+        )
+
+    def test_the_ground_that_shows_beside_a_knob_is_no_border_of_it(self) -> None:
+        track = Surface(Rect(100, 100, 40, 22), Fill("#aab4bd"), 11.0)
+        knob = Surface(Rect(103, 103, 16, 16), Fill("#ffffff"), 8.0)
+        found = read_surfaces(canvas([track, knob], ground="#ffffff"), []).surfaces
+        self.assertEqual([(s.rect, s.border) for s in found], [(s.rect, (0.0,) * 4) for s in (track, knob)])
 
 
 class Flat(unittest.TestCase):
