@@ -284,6 +284,12 @@ class Laws(unittest.TestCase):
         with self.assertRaises(ValueError):
             from_json(Reading, {"width": 3})
 
+    def test_a_reading_from_before_a_field_was_added_can_be_used(self) -> None:
+        stored = to_json(page())
+        for surface in stored["surfaces"]:
+            del surface["inner"]
+        self.assertEqual(from_json(Reading, stored).surfaces, page().surfaces)
+
     def test_names_come_from_words(self) -> None:
         self.assertEqual(slug("The depth of today's snow"), "depth-today")
         self.assertEqual(slug("© 2026"), "")

@@ -31,7 +31,8 @@ def _hints(cls: type) -> dict[str, Any]:
 
 
 def from_json(cls: Any, value: Any) -> Any:
-    """Rebuild what `to_json` made of an instance of `cls`. ValueError if a field is missing."""
+    """Rebuild what `to_json` made of an instance of `cls`, now or before fields with a default were added. ValueError if a
+    field without one is missing."""
     origin = get_origin(cls)
     if origin in (Union, types.UnionType):
         if value is None:
@@ -40,7 +41,13 @@ def from_json(cls: Any, value: Any) -> Any:
     if dataclasses.is_dataclass(cls) and isinstance(cls, type):
         hints = _hints(cls)
         try:
-            return cls(**{f.name: from_json(hints[f.name], value[f.name]) for f in dataclasses.fields(cls)})
+            return cls(
+                **{
+                    f.name: from_json(hints[f.name], value[f.name])
+                    for f in dataclasses.fields(cls)
+                    if f.name in value or (f.default is f.default_factory is dataclasses.MISSING)
+                }
+            )
         except (KeyError, TypeError) as e:
             raise ValueError(f"not a {cls.__name__}: {e}") from e
     if origin is tuple:

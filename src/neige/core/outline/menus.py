@@ -631,13 +631,17 @@ def _wordmark(root: Node, reading: Reading) -> None:
 
 def stack_lists(root: Node, reading: Reading) -> None:
     """Runs of single links, or of short lines at even distances, under one another are lists."""
+    foot = {id(d) for n in root.walk() if n.tag == "footer" for d in n.walk()}
     for n in root.walk():
+        if id(n) in foot and n.kind == "row" and n.tag == "div" and len(n.children) >= 2:
+            if all(c.kind == "text" and c.tag == "a" and c.surface is None for c in n.children):
+                n.attributes["list"] = "1"
         if n.kind != "block" or n.tag not in ("div", "section", "main", "aside", "footer", "form", "td"):
             continue
         if n.tag == "form":
             continue
         _mend_links(n)
-        headed = bool(n.children) and "head" in n.children[0].attributes
+        headed = id(n) in foot or (bool(n.children) and "head" in n.children[0].attributes)
         wrap_runs(n, lambda c: c.kind == "text" and c.tag == "a" and c.surface is None, 2 if headed else 3)
         wrap_even_lines(n, reading)
 

@@ -313,6 +313,8 @@ def _with_ends(run: list[_Edge], span: Rect, boxes: list[Rect]) -> list[Rect]:
 def _without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
     """The rows without a first one in which most columns have nothing: what is over a table is its card's head."""
     starts = column_edges(rows[1:], boxes)
+    if not starts:
+        return rows
     inside = [b for b in boxes if b.inside(rows[0], 0.7)]
     ends = [b.right for r in rows[1:] for b in boxes if b.inside(r, 0.7)]
     columns = {max((i for i, s in enumerate(starts) if b.x >= s - LEVEL), default=0) for b in inside}
