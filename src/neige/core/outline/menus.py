@@ -633,9 +633,9 @@ def stack_lists(root: Node, reading: Reading) -> None:
     """Runs of single links, or of short lines at even distances, under one another are lists."""
     foot = {id(d) for n in root.walk() if n.tag == "footer" for d in n.walk()}
     for n in root.walk():
-        if id(n) in foot and n.kind == "row" and n.tag == "div" and len(n.children) >= 2:
-            if all(c.kind == "text" and c.tag == "a" and c.surface is None for c in n.children):
-                n.attributes["list"] = "1"
+        links = all(c.kind == "text" and c.tag == "a" and c.surface is None for c in n.children)
+        if id(n) in foot and n.kind == "row" and n.tag == "div" and len(n.children) >= 2 and links:
+            n.attributes["list"] = "1"
         if n.kind != "block" or n.tag not in ("div", "section", "main", "aside", "footer", "form", "td"):
             continue
         if n.tag == "form":

@@ -311,9 +311,9 @@ def _with_ends(run: list[_Edge], span: Rect, boxes: list[Rect]) -> list[Rect]:
 
 
 def _without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
-    """The rows without a first one in which most columns have nothing: what is over a table is its card's head."""
+    """The rows without first ones in which most columns have nothing: what is over a table is its card's head."""
     starts = column_edges(rows[1:], boxes)
-    if not starts:
+    if not starts or len(rows) <= MIN_ROWS:
         return rows
     inside = [b for b in boxes if b.inside(rows[0], 0.7)]
     ends = [b.right for r in rows[1:] for b in boxes if b.inside(r, 0.7)]
@@ -323,7 +323,7 @@ def _without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
         for b in inside
     )
     few = len(columns) < len(starts) - 1 or (len(columns) < len(starts) and aside)
-    return rows[1:] if len(rows) > MIN_ROWS and few else rows
+    return _without_caption(rows[1:], boxes) if few else rows
 
 
 def column_edges(rows: list[Rect], boxes: list[Rect]) -> list[float]:

@@ -811,6 +811,12 @@ class Builder:
             declared |= {
                 "padding": self._tight_padding((vertical, min(left, ROOMY_FIELD), vertical, left))
             } | self.type_declarations(style, leading)
+            if own_arrow:  # browsers take no line height there
+                declared |= {
+                    "block-size": rem(n.rect.h),
+                    "padding": f"0 {rem(min(left, ROOMY_FIELD))} 0 {rem(left)}",
+                }
+                declared.pop("line-height", None)
             if "inline-size" not in placed and not (parent.kind == "row" and "flex" in placed):
                 placed["inline-size"] = "100%" if n.width == "fill" else rem(n.rect.w)
             if n.width == "hug":

@@ -96,6 +96,10 @@ def find_border(around: list[NDArray[np.float64]], fill: NDArray[np.float64], sc
     if len(colours) == 4 and np.abs(colours[1] - colours[3]).max() <= DIFFERENT:
         reference = colours[1]  # a row of a card: lines of its own above and below, the card's at its sides
     kept = [w if w and np.abs(side[0] - reference).max() <= 40 else 0 for w, side in zip(widths, around)]
+    if kept.count(0) == 1 and len({w for w in kept if w}) == 1:  # a shadow follows on the fourth side
+        side, thick = around[kept.index(0)], max(kept)
+        if len(side) > thick and np.abs(side[:thick] - reference).max() <= DIFFERENT:
+            kept[kept.index(0)] = thick
     return Border(
         (kept[0], kept[1], kept[2], kept[3]), (float(reference[0]), float(reference[1]), float(reference[2]))
     )
