@@ -294,8 +294,8 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
         single = box.rect.w > LONE_CHOICE and not like
         if label is None or single or not (box in framed or chosen) or label.tag != "p":
             continue
-        of = like[0].surface if chosen else s
-        radio = any(f and f.radius >= 0.4 * f.rect.w for f in (s, of, *(f.surface for f in like)))
+        of = like[0].surface if chosen and s is None else s
+        radio = bool(of and of.radius >= 0.4 * of.rect.w)
         place = box.rect
         if box.kind == "image" and like:  # an icon's box may be larger than what is drawn in it
             side = like[0].rect.w

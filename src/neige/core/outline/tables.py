@@ -17,6 +17,7 @@ MIN_COLUMNS = 2
 CHIP = 40.0  # px: what is no higher may stand in a table's row
 TOUCH = 2.5  # px between neighbouring cells, or edges that are one
 LEVEL = 3.0  # px by which the middles of a row's cells may differ
+OVER = 12.0  # px by which a head may begin or end elsewhere than what is under it
 CELL = 120.0  # px that a cell of a lattice is high at most
 ROW = (18.0, 130.0)  # px of a row's height
 WIDE = 120.0  # px that a row is wide at least
@@ -317,9 +318,9 @@ def _without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
         return rows
     inside = [b for b in boxes if b.inside(rows[0], 0.7)]
     ends = [b.right for r in rows[1:] for b in boxes if b.inside(r, 0.7)]
-    columns = {max((i for i, s in enumerate(starts) if b.x >= s - LEVEL), default=0) for b in inside}
+    columns = {max((i for i, s in enumerate(starts) if b.x >= s - OVER), default=0) for b in inside}
     aside = any(
-        min(abs(b.x - s) for s in starts) > LEVEL and min(abs(b.right - e) for e in ends) > LEVEL
+        min(abs(b.x - s) for s in starts) > OVER and min(abs(b.right - e) for e in ends) > OVER
         for b in inside
     )
     few = len(columns) < len(starts) - 1 or (len(columns) < len(starts) and aside)
