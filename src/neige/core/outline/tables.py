@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
+from typing import NamedTuple
 
 from neige.core.model import Fill, Node, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
@@ -27,15 +28,11 @@ UNEVEN = 10.0  # px by which painted rows may differ
 Cells = list[list[tuple[Rect, list[Node]]]]
 
 
-@dataclass(frozen=True, slots=True)
-class _Edge:
+class _Edge(NamedTuple):
     """Where one row of a table ends and the next begins: a line's two sides, or a painted edge (both the same)."""
 
     top: float
     bottom: float
-    colour: str = ""  # of the line
-    ends: int = 0  # painted strips that end here
-    starts: int = 0  # and that start here
 
 
 def take_tables(
@@ -154,18 +151,12 @@ def _strips(n: Node) -> Iterator[Node]:
 
 def _edges(strips: list[Node], rules: list[Node]) -> list[_Edge]:
     """The places where rows end, top first; edges that touch are one."""
-    raw = [_Edge(r.rect.y, r.rect.bottom, r.surface.fill.colour if r.surface else "") for r in rules] + [
-        e
-        for s in strips
-        for e in (_Edge(s.rect.y, s.rect.y, starts=1), _Edge(s.rect.bottom, s.rect.bottom, ends=1))
-    ]
+    lines = [_Edge(r.rect.y, r.rect.bottom) for r in rules]
+    painted = [_Edge(y, y) for s in strips for y in (s.rect.y, s.rect.bottom)]
     out: list[_Edge] = []
-    for e in sorted(raw, key=lambda e: (e.top, e.bottom)):
+    for e in sorted([*lines, *painted]):
         if out and e.top - out[-1].bottom <= TOUCH:
-            last = out[-1]
-            out[-1] = _Edge(
-                last.top, max(last.bottom, e.bottom), last.colour or e.colour, last.ends + e.ends, last.starts + e.starts
-            )  # fmt: skip
+            out[-1] = _Edge(out[-1].top, max(out[-1].bottom, e.bottom))
         else:
             out.append(e)
     return out
