@@ -308,10 +308,10 @@ def _without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
     if not starts or len(rows) <= MIN_ROWS:
         return rows
     inside = [b for b in boxes if b.inside(rows[0], 0.7)]
-    ends = [b.right for r in rows[1:] for b in boxes if b.inside(r, 0.7)]
-    columns = {max((i for i, s in enumerate(starts) if b.x >= s - OVER), default=0) for b in inside}
+    below = [b for r in rows[1:] for b in boxes if b.inside(r, 0.7)]
+    columns = {max((i for i, s in enumerate(starts) if b.cx >= s - OVER), default=0) for b in inside}
     aside = any(
-        min(abs(b.x - s) for s in starts) > OVER and min(abs(b.right - e) for e in ends) > OVER
+        min(min(abs(b.x - k.x), abs(b.right - k.right), abs(b.cx - k.cx)) for k in below) > OVER
         for b in inside
     )
     few = len(columns) < len(starts) - 1 or (len(columns) < len(starts) and aside)

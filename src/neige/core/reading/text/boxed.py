@@ -16,6 +16,7 @@ from neige.core.reading.text.lines import RawLine, RawWord
 EDGE = 2.0  # px at 1x by which a word's ink may differ from its box
 HIGH = (9.0, 40.0)  # px at 1x that such a box is high
 LETTERS = 4  # that are in it at most
+TALL = 0.7  # of the word's height that the box at its end is high at least: it is no letter
 NUMBER = re.compile(r"\d{1,3}\+?$")
 EMPTY = 0.97  # of its box that a region with nothing on it fills
 INKED = 0.3  # cover from which a pixel is ink
@@ -55,7 +56,7 @@ def _parted(w: RawWord, boxes: list[Region], pixels: NDArray[np.uint8], scale: i
             r
             for r in boxes
             if number and number.start() and x0 + EDGE * scale < r.x0 < (r.x0 + r.x1) / 2 < x1 <= r.x1 + EDGE * scale
-            and r.y0 >= y0 - EDGE * scale and r.y1 <= y1 + EDGE * scale
+            and r.y0 >= y0 - EDGE * scale and r.y1 <= y1 + EDGE * scale and r.y1 - r.y0 >= TALL * (y1 - y0)
         ),
         None,
     )  # fmt: skip
