@@ -82,6 +82,9 @@ class Forms(unittest.TestCase):
         self.assertEqual(["checked" in n.attributes for n in found], [True, False])
         self.assertEqual(html.count('role="switch"'), 2)
         self.assertEqual(
+            re.findall(r'<label[^>]* for="([^"]+)"', html), re.findall(r'<input[^>]* id="([^"]+)"', html)
+        )
+        self.assertEqual(
             [words(n) for n in tagged(outline, "label")], ["Warn me of slides", "Weekly bulletin"]
         )
 

@@ -100,7 +100,10 @@ def bare_fills(root: Node, ground: str) -> None:
         s = n.surface
         if s is not None and n is not root:
             plain = not s.fill.stops and s.picture < 0 and not s.shadow and not s.radius and not s.corners
-            if plain and s.fill.colour == behind and not all(s.border) and any(s.border):
+            bare = plain and s.fill.colour == behind
+            if bare and n.kind == "tr":
+                n.surface = None
+            elif bare and not all(s.border) and any(s.border):
                 n.surface = replace(s, fill=Fill(""))
             else:
                 behind = "" if s.fill.stops or s.picture >= 0 else s.fill.colour or behind

@@ -254,7 +254,7 @@ def _field(n: Node, placeholder: str, reading: Reading, tag: str = "input") -> N
 def _choices(content: list[Node], reading: Reading) -> list[Node]:
     """A small framed square or disc right before a text is a check box or radio button with that label; so is a picture of that
     size in line with one: it is the one that was chosen."""
-    out = [_switch(n, content, reading) for n in content]
+    out = _switches(content)
     boxes = [
         n
         for n in content
@@ -305,34 +305,41 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
         if chosen:
             node.attributes["checked"] = s.fill.colour if s else _liveliest(reading)
             node.surface = None
-        label.tag = "label"
-        row = Node("row", union([box.rect, label.rect]), tag="div", children=[node, label])
-        row.attributes["role"] = "choice"
-        out[out.index(box)] = row
-        out.remove(label)
+        _join(out, box, node, label)
     return out
 
 
-def _switch(n: Node, content: list[Node], reading: Reading) -> Node:
-    """A capsule with a disc at one end, level with a text: a check box that looks like a switch."""
-    knob = n.children[0] if len(n.children) == 1 else None
-    if n.surface is None or knob is None or knob.surface is None or knob.children:
-        return n
-    r, k = n.rect, knob.rect
-    capsule = (
-        n.surface.radius >= 0.4 * r.h and 1.4 * r.h <= r.w <= 2.4 * r.h and knob.surface.radius >= 0.4 * k.h
-    )
-    level = [t for t in content if t.kind == "text" and t.tag == "p" and abs(t.rect.cy - r.cy) <= 8]
-    if not capsule or not level:
-        return n
-    field = Node("field", r, tag="input", surface=n.surface, style=level[0].style)
-    on = k.cx > r.cx
-    place = r.right - k.cx if on else k.cx - r.x
-    field.attributes |= {"type": "checkbox", "role": "switch"} | ({"checked": "1"} if on else {})
-    field.attributes["knob"] = f"{knob.surface.fill.colour} {k.w / 2:.2f} {place:.2f}"
-    near = min(level, key=lambda t: max(t.rect.x - r.right, r.x - t.rect.right))
-    near.tag = "label"
-    return field
+def _join(out: list[Node], box: Node, field: Node, label: Node) -> None:
+    """Put a choice made of `box`, and its label, into a row in the box's place."""
+    both = sorted([field, label], key=lambda n: n.rect.x)
+    row = Node("row", union([box.rect, label.rect]), tag="div", children=both)
+    row.attributes["role"] = "choice"
+    label.tag = "label"
+    out[out.index(box)] = row
+    out.remove(label)
+
+
+def _switches(content: list[Node]) -> list[Node]:
+    """The content with capsules that have a disc at one end, and the texts level with them, as check boxes that look like
+    switches, with their labels."""
+    out = list(content)
+    for n in content:
+        knob = n.children[0] if len(n.children) == 1 else None
+        if n.surface is None or knob is None or knob.surface is None or knob.children:
+            continue
+        r, k = n.rect, knob.rect
+        capsule = n.surface.radius >= 0.4 * r.h and 1.4 * r.h <= r.w <= 2.4 * r.h
+        level = [t for t in out if t.kind == "text" and t.tag == "p" and abs(t.rect.cy - r.cy) <= 8]
+        if not capsule or knob.surface.radius < 0.4 * k.h or not level:
+            continue
+        label = min(level, key=lambda t: max(t.rect.x - r.right, r.x - t.rect.right))
+        field = Node("field", r, tag="input", surface=n.surface, style=label.style)
+        on = k.cx > r.cx
+        field.attributes |= {"type": "checkbox", "role": "switch"} | ({"checked": "1"} if on else {})
+        place = r.right - k.cx if on else k.cx - r.x
+        field.attributes["knob"] = f"{knob.surface.fill.colour} {k.w / 2:.2f} {place:.2f}"
+        _join(out, n, field, label)
+    return out
 
 
 def _liveliest(reading: Reading) -> str:

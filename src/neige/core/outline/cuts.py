@@ -11,10 +11,8 @@ from neige.core.model.geometry import union
 Tight = Callable[[Node], Rect]
 TOLERANCES = (0.5, 1.5, 3.0, 6.0, 10.0, 16.0)  # px of overlap that is forgiven, tried in turn
 CORRIDOR = 24.0  # px: the free room between a menu and what it stands beside
-CAPTION_GAP, CAPTION = (
-    8.0,
-    0.6,
-)  # px between pictures over texts, and in parts of the room between picture and text
+CAPTION_GAP = 8.0  # px between pictures over texts
+CAPTION = 0.6  # of the room between a picture and its text that the gap beside them has at least
 SIDE = 0.4  # of all columns that the menu takes at most
 ENTRIES = 2  # single lines that it has at least
 COLUMN_EDGE = 3.0  # px by which the beginnings of a column's parts may differ

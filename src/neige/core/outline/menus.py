@@ -28,8 +28,7 @@ SECTIONS = 7  # entries that a column without a ground of its own has at least
 SECTIONS_TOP, SECTIONS_HIGH = 320.0, 140.0  # px
 ITEM_WORDS = 4
 TARGET_HIGH = 56.0  # px: the box of an entry is no higher
-LOW_BAR = 32.0  # px: the room that a bar without paint has at least
-TARGET_SIZE = 34.0  # px that a link in a bar is high, if the bar is
+TARGET_SIZE = 34.0  # px that a link in a bar is high
 MOST_REACH = 14.0  # px that a link reaches up and down at most
 SIDE_ROOM = 8.0  # px of padding that a link in a row gets at most, left and right
 NEAR_WEIGHT = 200  # by which entries of one menu may have been read too light or heavy
@@ -165,19 +164,19 @@ def as_menu(bar: Node, reading: Reading, label: str) -> None:
         as_link(c)
     set_alike([c for c in menu.children if _is_plain_link(c)], reading)
     if menu.kind == "row":
-        give_room(menu, max(LOW_BAR, bar.rect.h))
+        give_room(menu)
     if len(menu.children) >= 2 and all(c.tag in ("a", "img") for c in menu.children):
         menu.attributes["list"] = "1"
 
 
-def give_room(links: Node, most: float = TARGET_SIZE) -> None:
+def give_room(links: Node) -> None:
     """Links side by side get padding out of the gaps between them, and reach up and down without moving anything: targets
-    large enough to hit (WCAG 2.2, 2.5.8 asks for 24 px), and no higher than `most` px."""
+    large enough to hit (WCAG 2.2, 2.5.8 asks for 24 px), and no larger than what people write."""
     kids = links.children
     gaps = [c.gap for c in kids[1:] if c.gap > 0]
     if not gaps or min(gaps) < 8 or not any(_is_plain_link(c) for c in kids):
         return
-    side, high = min(SIDE_ROOM, min(gaps) / 2), min(TARGET_SIZE, most)
+    side, high = min(SIDE_ROOM, min(gaps) / 2), TARGET_SIZE
     box = current_of(kids)
     if box is not None:  # all have the box of the one that is open
         first = texts_in(box)[0]

@@ -19,31 +19,12 @@ BULLET = re.compile(r"^[•·▪◦‣–—-]$|^\d{1,2}[.)]$")
 CODE = ("monospace",)
 MARK = 28.0  # px: the largest box or icon that marks a line, and the farthest it may stand from it
 STACK_WORDS = 6
-OPEN = frozenset(
-    [
-        "a",
-        "an",
-        "the",
-        "of",
-        "on",
-        "in",
-        "to",
-        "and",
-        "or",
-        "for",
-        "with",
-        "by",
-        "at",
-        "from",
-        "is",
-        "are",
-        "as",
-        "that",
-        "this",
-        "your",
-        "our",
-    ]
-)  # no line ends so
+# fmt: off
+OPEN = frozenset((  # words that no line of its own ends with
+    "a", "an", "the", "of", "on", "in", "to", "and", "or", "for", "with", "by", "at", "from", "is", "are", "as", "that", "this",
+    "your", "our",
+))
+# fmt: on
 STACK_SIZE = 22.0  # px: larger lines are headings, and wrap
 
 

@@ -17,7 +17,6 @@ from neige.core.outline.headings import give_headings
 from neige.core.outline.icons import link_icons
 from neige.core.outline.links import link_fellows, link_pages, link_pictures, link_texts
 from neige.core.outline.menus import (
-    LOW_BAR,
     as_menu,
     find_menus,
     give_room,
@@ -351,7 +350,7 @@ def _navigation(area: Node, reading: Reading, label: str) -> None:
     nav.attributes["label"] = label
     set_alike([c for c in best.children if c.tag == "a" and c.surface is None], reading)
     if best.kind == "row":
-        give_room(best, max(LOW_BAR, area.rect.h))
+        give_room(best)
 
 
 def _tools(area: Node) -> None:

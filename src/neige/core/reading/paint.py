@@ -74,11 +74,16 @@ def _paint_inner_shadow(
         return
     h, w = y1 - y0, x1 - x0
     own = rounded_mask(h, w, radii)
-    reach = int(np.ceil((1.5 * shadow.blur + max(abs(shadow.dx), abs(shadow.dy))) * scale)) + 2
+    reach = (
+        int(np.ceil((1.5 * shadow.blur + max(abs(shadow.dx), abs(shadow.dy)) + abs(shadow.spread)) * scale))
+        + 2
+    )
     less = round(shadow.spread * scale)
     hole = np.pad(own, reach)
-    if less > 0:
-        hole = np.asarray(cv2.erode(hole, np.ones((2 * less + 1, 2 * less + 1), np.uint8)), np.float32)
+    if less:
+        change = cv2.erode if less > 0 else cv2.dilate
+        kernel = np.ones((2 * abs(less) + 1, 2 * abs(less) + 1), np.uint8)
+        hole = np.asarray(change(hole, kernel), np.float32)
     hole = np.roll(hole, (round(shadow.dy * scale), round(shadow.dx * scale)), (0, 1))
     blurred = cv2.GaussianBlur(hole, (0, 0), max(0.3, shadow.blur * scale / 2))
     shade = (1 - np.asarray(blurred, np.float32)[reach : reach + h, reach : reach + w]) * own * shadow.opacity

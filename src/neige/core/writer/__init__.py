@@ -128,7 +128,7 @@ def _label_fields(outline: Outline) -> None:
     for n in outline.root.walk():
         pairs = list(zip(n.children, n.children[1:]))
         if n.attributes.get("role") == "choice":
-            pairs = [(b, a) for a, b in pairs]
+            pairs += [(b, a) for a, b in pairs]
         for label, other in pairs:
             if label.tag == "label" and label.kind == "text":
                 field = next((f for f in other.walk() if f.kind == "field"), None)

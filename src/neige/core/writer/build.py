@@ -20,10 +20,8 @@ EVEN = 0.8  # px within which gaps count as equal
 FLUID_FROM = 28.0  # px: larger type shrinks on small screens
 ROOMY = 160.0  # px of padding at both sides that middle what is between them
 SAME_PADDING = 2.0  # px by which the words of like fields may begin otherwise
-OWN_ARROW, SELECT_PAD = (
-    6.0,
-    4.0,
-)  # px from a select's end to the arrow that browsers draw, and before its words
+OWN_ARROW = 6.0  # px from a select's end to the arrow that browsers draw
+SELECT_PAD = 4.0  # px that they put before its words
 FILLED = 0.8  # of the contrast of the page's text: what is written in a field is no hint
 ROOMY_FIELD = 16.0  # px of padding after a field's words at most
 FAR_IN = 160.0  # px from the leading edge beyond which a place is a share of the room
@@ -940,7 +938,7 @@ class Builder:
                     self._finish(cell, self.sheet.named(f"{block}__cell", declared))
                 cells.append(cell)
             row = Element("tr", {}, cells, tr.id)
-            if tr.surface and tr.surface.fill.colour != self.reading.background.colour:
+            if tr.surface:
                 self._finish(row, self.sheet.named(f"{block}__row", self.paint(tr.surface)))
             rows.append(row)
         parts: list[Element | str] = [Element("thead", {}, [rows.pop(0)])] if head else []
