@@ -27,9 +27,6 @@ from neige.core.reading.surfaces.cards import (
     drop_straddled,
     extend_to_images,
     fit_in,
-    frame_on,
-    frame_up,
-    frames_of_sides,
     join_alike,
     join_sides,
     join_stacks,
@@ -47,6 +44,7 @@ from neige.core.reading.surfaces.frame import (
     find_shadow,
     rings,
 )
+from neige.core.reading.surfaces.framed import frame_on, frame_up, frames_of_sides
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
 from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
 from neige.core.reading.surfaces.pieces import absorb_skies, uncover

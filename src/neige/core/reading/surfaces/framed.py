@@ -1,0 +1,155 @@
+"""Cards known by their frame: lines at their sides, or beyond where their fill ends, with a picture or a table over the rest."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import replace
+
+from neige.core.model import Fill, Rect, Rule, Surface
+from neige.core.model.geometry import edges
+
+FRAME = 60.0  # px from which an upright line may be a card's side
+CORNER = 16.0  # px that a rounded corner leaves between a side and the top
+HIDDEN = 0.6  # of a frame's rest that another box takes up
+SIDE = 40.0  # px that the sides of a frame are long at least
+
+
+def frame_up(
+    surfaces: list[Surface], rules: list[Rule], along: bool = False
+) -> tuple[list[Surface], list[Rule]]:
+    """Lines that are the sides and top of a card whose picture hides where its fill begins become the card's border; `along`:
+    only those that run along all of the fill, too."""
+    upright = [r for r in rules if r.rect.h >= FRAME and r.rect.w <= 3]
+    flat = [r for r in rules if r.rect.w >= 8 and r.rect.h <= 3]
+    for i, s in enumerate(surfaces):
+        left = next(
+            (
+                r
+                for r in upright
+                if abs(r.rect.x - s.rect.x) <= 1.5
+                and r.rect.y < s.rect.y - 20
+                and _meets(r, s)
+                and (not along or r.rect.bottom >= s.rect.bottom - CORNER)
+            ),
+            None,
+        )
+        right = next(
+            (
+                r
+                for r in upright
+                if left and abs(r.rect.right - s.rect.right) <= 1.5 and abs(r.rect.y - left.rect.y) <= 2
+            ),
+            None,
+        )
+        if left is None or right is None:
+            continue
+        top = [
+            r
+            for r in flat
+            if r.rect.x >= s.rect.x - 1
+            and r.rect.right <= s.rect.right + 1
+            and 0 <= left.rect.y - r.rect.y <= CORNER
+        ]
+        if sum(r.rect.w for r in top) < 0.6 * s.rect.w:
+            continue
+        y = min(r.rect.y for r in top)
+        more = edges(s.rect.x, y, s.rect.right, s.rect.y)
+        if along and any(o is not s and o.rect.meet(more) > HIDDEN * more.area for o in surfaces):
+            continue  # another box
+        wide = left.rect.w
+        surfaces[i] = replace(
+            s, rect=edges(s.rect.x, y, s.rect.right, s.rect.bottom), border=(wide, wide, wide, wide), border_colour=left.colour,
+            radius=max(s.radius, float(round(left.rect.y - y))),
+        )  # fmt: skip
+        used = {id(left), id(right), *(id(r) for r in top)}
+        rules = [r for r in rules if id(r) not in used]
+    return sorted(surfaces, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), rules
+
+
+def frame_on(surfaces: list[Surface], rules: list[Rule]) -> tuple[list[Surface], list[Rule]]:
+    """`frame_up` for cards that go on below, to the left or to the right of where their fill ends."""
+    for way in ("below", "left", "right"):
+        turned = [replace(s, rect=_turn(s.rect, way)) for s in surfaces]
+        surfaces, rules = frame_up(turned, [replace(r, rect=_turn(r.rect, way)) for r in rules], along=True)
+        surfaces = [replace(s, rect=_turn(s.rect, way, back=True)) for s in surfaces]
+        rules = [replace(r, rect=_turn(r.rect, way, back=True)) for r in rules]
+    return surfaces, rules
+
+
+def _turn(r: Rect, way: str, back: bool = False) -> Rect:
+    """A box as it lies when what is below, left or right of things is above them."""
+    if way == "below":
+        return Rect(r.x, -r.bottom, r.w, r.h)
+    if way == "left":
+        return Rect(r.y, r.x, r.h, r.w)
+    return Rect(-r.bottom, r.x, r.h, r.w) if back else Rect(r.y, -r.right, r.h, r.w)
+
+
+def frames_of_sides(
+    surfaces: list[Surface], rules: list[Rule], ground: Fill
+) -> tuple[list[Surface], list[Rule]]:
+    """Two upright lines side by side, from one height to one, are the sides of a frame: what fills it from side to side tells
+    where its corners end. A picture up to its edge, or a table over its corner, hides the rest of it."""
+    uprights = sorted((r for r in rules if r.rect.h >= SIDE and r.rect.w <= 3), key=lambda r: r.rect.x)
+    out, used = list(surfaces), set[int]()
+    for a, b in itertools.combinations(uprights, 2):
+        like = (
+            a.colour == b.colour
+            and abs(a.rect.y - b.rect.y) <= 1.5
+            and abs(a.rect.bottom - b.rect.bottom) <= 1.5
+        )
+        x0, x1, wide = a.rect.x, b.rect.right, a.rect.w
+        if not like or x1 - x0 < SIDE or {id(a), id(b)} & used:
+            continue
+        pieces = [
+            s
+            for s in out
+            if abs(s.rect.x - x0) <= wide + 1 and abs(s.rect.right - x1) <= wide + 1
+            and s.rect.y < a.rect.bottom and s.rect.bottom > a.rect.y
+        ]  # fmt: skip
+        tops = [s.rect.y for s in pieces if a.rect.y - CORNER <= s.rect.y <= a.rect.y + wide]
+        ends = [
+            s.rect.bottom for s in pieces if a.rect.bottom - wide <= s.rect.bottom <= a.rect.bottom + CORNER
+        ]
+        if not tops and not ends:
+            continue
+        corner = max(a.rect.y - min(tops, default=a.rect.y), max(ends, default=a.rect.bottom) - a.rect.bottom)
+        box = edges(x0, min(tops, default=a.rect.y - corner), x1, max(ends, default=a.rect.bottom + corner))
+        if any(
+            s.rect.iou(box) > 0.97 or s.rect.y < box.y - wide or s.rect.bottom > box.bottom + wide
+            for s in pieces
+        ):
+            continue  # the frame is known, or the lines are in something larger
+        if any(s.shadow and s.rect.x > x0 + wide / 2 for s in pieces):
+            continue  # where a shadow begins
+        used |= {id(a), id(b)}
+        frames = [
+            s for s in pieces if all(s.border) and any(o is not s and o.rect.inside(s.rect) for o in pieces)
+        ]
+        plain = [s for s in pieces if not s.fill.stops and not any(s is f for f in frames)]
+        fills = {s.fill: sum(o.rect.area for o in plain if o.fill == s.fill) for s in plain}
+        fill = max(fills, key=lambda f: fills[f], default=ground)
+        cast = next((s.shadow for s in pieces if s.shadow), None)
+        inner = Rect(x0 + wide, box.y + wide, box.w - 2 * wide, box.h - 2 * wide)
+        for s in pieces:
+            own = edges(
+                max(s.rect.x, inner.x),
+                max(s.rect.y, inner.y),
+                min(s.rect.right, inner.right),
+                min(s.rect.bottom, inner.bottom),
+            )
+            first, last = s.rect.y <= inner.y, s.rect.bottom >= inner.bottom
+            sides = (0.0 if first else s.border[0], 0.0, 0.0 if last else s.border[2], 0.0)
+            itself = s.fill == fill and (first or last) and not any(sides)
+            i = next(k for k, o in enumerate(out) if o is s)
+            gone = itself or any(s is f for f in frames)
+            out[i : i + 1] = [] if gone else [replace(s, rect=own, border=sides, shadow=None, radius=0.0)]
+        out.append(Surface(box, fill, float(round(corner)), (wide,) * 4, a.colour, cast))
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), [
+        r for r in rules if id(r) not in used
+    ]
+
+
+def _meets(rule: Rule, s: Surface) -> bool:
+    """Does an upright line reach down along a surface's side?"""
+    return s.rect.y - 3 <= rule.rect.bottom <= s.rect.bottom + 1
