@@ -40,6 +40,7 @@ GRIP = 14.0  # px: what a field's size is changed by, at its lower right corner
 CHEVRON = 18.0  # px: the arrow at the end of a select, and how far from it its words and the arrow are
 MUTED_ON_DARK = 10.0  # contrast of what a field says before it is filled in
 DARK = 7.0  # contrast to white from which a ground is dark: fields on it are, too
+TINT = 1.06  # contrast to its ground that a field without a frame has at least
 FIELD_HEIGHT = (20.0, 72.0)
 CHOICE = (9.0, 28.0)  # px that a box to tick is wide
 LONE_CHOICE = 20.0  # px that it is wide at most if there is no other like it
@@ -169,7 +170,7 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         if (
             bare
             and low <= n.rect.h
-            and (framed or (pale and s.fill.colour != ground))
+            and (framed or contrast(s.fill.colour, ground) >= TINT)
             and pale
             and n.rect.w >= 110
             and written_right > 1.8 * max(left, 0.0) + 12

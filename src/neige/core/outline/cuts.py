@@ -6,13 +6,16 @@ import itertools
 from collections.abc import Callable
 
 from neige.core.model import Node, Rect
-from neige.core.model.geometry import union
+from neige.core.model.geometry import edges, union
+from neige.core.outline.words import texts_in
 
 Tight = Callable[[Node], Rect]
 TOLERANCES = (0.5, 1.5, 3.0, 6.0, 10.0, 16.0)  # px of overlap that is forgiven, tried in turn
 CORRIDOR = 24.0  # px: the free room between a menu and what it stands beside
 CAPTION_GAP = 8.0  # px between pictures over texts
 CAPTION = 0.6  # of the room between a picture and its text that the gap beside them has at least
+CARD = 0.5  # the same, where the columns are cards
+FILLED = 0.97  # of a column's width that a picture or a bar in it takes
 SIDE = 0.4  # of all columns that the menu takes at most
 ENTRIES = 2  # single lines that it has at least
 COLUMN_EDGE = 3.0  # px by which the beginnings of a column's parts may differ
@@ -39,6 +42,8 @@ def compose(nodes: list[Node], tight: Tight) -> Node:
             len(y_parts) > 1 and not _columns_first(nodes, boxes, x_parts, x_gap, y_parts, y_gap)
         ):
             rows = _with_corridors(nodes, boxes, y_parts, tolerance)
+            if len(rows) == 1:
+                return _group("row", [compose([nodes[i] for i in part], tight) for part in x_parts])
             return _group("block", [compose([nodes[i] for i in part], tight) for part in rows])
         return _group("row", [compose([nodes[i] for i in part], tight) for part in x_parts])
     order = sorted(range(len(nodes)), key=lambda i: (round(boxes[i].cy / 6), boxes[i].x))
@@ -58,7 +63,7 @@ def _with_corridors(
         both = [*out[-1], *part] if out else part
         if out and (
             (
-                _corridor(boxes, out[-1], part, tolerance, CORRIDOR)
+                _corridor(boxes, out[-1], part, tolerance)
                 and _as_columns(nodes, boxes, both, tolerance)
             )
             or _goes_on(nodes, boxes, first, out[-1], part, tolerance)
@@ -68,7 +73,8 @@ def _with_corridors(
         else:
             out.append(part)
             first = part
-    return out if len(out) > 1 else y_parts
+    columns = _cut([(b.x, b.right) for b in boxes], tolerance)[0]
+    return out if len(out) > 1 or len(columns) > 1 else y_parts
 
 
 def _goes_on(
@@ -79,28 +85,45 @@ def _goes_on(
     part: list[int],
     tolerance: float,
 ) -> bool:
-    """Do the columns of a row go on in the next: headings, the texts under them, the lists under these? What looks like their
-    first row is the next row of a grid."""
+    """Do the columns of a row go on in the next: headings, the texts under them, the lists under these, bars as wide as they are?
+    What looks like their first row is the next row of a grid."""
     columns = [_cut([(boxes[i].x, boxes[i].right) for i in p], tolerance)[0] for p in (above, part)]
     if len(columns[0]) != len(columns[1]):
         return False
     starts = [[min(nodes[p[k]].rect.x for k in c) for c in cs] for p, cs in zip((above, part), columns)]
     steps = [b - a for a, b in zip(*starts)]
-    indented = all("bullet" in nodes[i].attributes for i in part) and max(steps) <= INDENT
+    both = [nodes[i] for i in (*above, *part)]
+    wholes = [union(nodes[p[k]].rect for p, cs in zip((above, part), columns) for k in cs[j]) for j in range(len(steps))]
+
+    def ends(n: Node) -> bool:
+        bar = n.surface is not None and n.rect.h <= BAR_HIGH and texts_in(n)
+        return bool(bar) and any(abs(n.rect.x - w.x) <= 1 and abs(n.rect.right - w.right) <= 1 for w in wholes)
+
+    widths = [w.w for w in wholes]
+    pictured = all(nodes[i].kind == "image" for i in above)
+    # pictures or bars that fill each of the equal columns: these are cards
+    filled = max(widths) - min(widths) <= COLUMN_EDGE and all(
+        any(n.kind != "text" and n.rect.iou(edges(w.x, n.rect.y, w.right, n.rect.bottom)) > FILLED for n in both)
+        for w in wholes
+    )
+    indented = max(steps) <= INDENT and (filled or all("bullet" in nodes[i].attributes for i in part))
     if max(steps) - min(steps) > COLUMN_EDGE or not (
         abs(steps[0]) <= COLUMN_EDGE or (steps[0] > 0 and indented)
     ):
         return False
-    both = [nodes[i] for i in (*above, *part)]
-    pictured = all(nodes[i].kind == "image" for i in above)
-    if not _corridor(boxes, above, part, tolerance, CAPTION_GAP if pictured else CORRIDOR):
+    near = CAPTION if pictured else CARD if filled else 1.0
+    if not _corridor(boxes, above, part, tolerance, CAPTION_GAP if pictured or filled else CORRIDOR, near):
         return False
-    text = all(n.kind in ("text", "image") for n in both) and any(len(n.lines) > 1 for n in both)
+    text = all(n.kind in ("text", "image") or ends(n) for n in both) and any(len(n.lines) > 1 for n in both)
 
     def looks(row: list[int]) -> set[tuple[str, int]]:
-        return {(nodes[i].kind, nodes[i].style) for i in row}
+        return {(nodes[i].kind, next((t.style for t in texts_in(nodes[i])), -1)) for i in row}
 
-    return text and not looks(first) & looks(part)
+    def head(row: list[int]) -> list[int]:
+        top = min(boxes[i].y for i in row)
+        return [i for i in row if boxes[i].y <= top + COLUMN_EDGE]
+
+    return text and not (looks(head(first)) & looks(head(part)) if filled else looks(first) & looks(part))
 
 
 def _hangs(boxes: list[Rect], above: list[int], part: list[int], tolerance: float) -> bool:
@@ -117,8 +140,15 @@ def _hangs(boxes: list[Rect], above: list[int], part: list[int], tolerance: floa
     )
 
 
-def _corridor(boxes: list[Rect], above: list[int], below: list[int], tolerance: float, least: float) -> bool:
-    """Does the same gap (at least `least` px) part two rows into columns, wider than the room between them?"""
+def _corridor(
+    boxes: list[Rect],
+    above: list[int],
+    below: list[int],
+    tolerance: float,
+    least: float = CORRIDOR,
+    near: float = 1.0,
+) -> bool:
+    """Does the same gap (at least `least` px) part two rows into columns, as wide as the room between them, times `near`?"""
     spans = []
     for part in (above, below):
         columns, gap = _cut([(boxes[i].x, boxes[i].right) for i in part], tolerance)
@@ -128,7 +158,7 @@ def _corridor(boxes: list[Rect], above: list[int], below: list[int], tolerance: 
         spans.append([(max(b.right for b in a), min(b.x for b in c)) for a, c in itertools.pairwise(groups)])
     between = min(boxes[i].y for i in below) - max(boxes[i].bottom for i in above)
     shared = max((min(b, d) - max(a, c) for a, b in spans[0] for c, d in spans[1]), default=0.0)
-    return shared >= max(least, between if least == CORRIDOR else CAPTION * between)
+    return shared >= max(least, near * between)
 
 
 def _as_columns(nodes: list[Node], boxes: list[Rect], part: list[int], tolerance: float) -> bool:

@@ -95,6 +95,10 @@ def link_texts(root: Node, reading: Reading) -> None:
             ):
                 n.tag = "a"
             else:
+                plain = [r for r in n.runs if not reading.styles[r.style].underline and r.box is None]
+                if main.underline and plain:  # the words between the links are the text's own
+                    own = max(plain, key=lambda r: sum(c.isalnum() for c in r.text))
+                    n.style, main = own.style, reading.styles[own.style]
                 mixed = (  # most words of a trail of links are its links
                     n.style in accents
                     and main.category != "monospace"

@@ -21,6 +21,8 @@ RINGS = set("Oo0QC©●◯○")
 FRAMED = 0.86  # of a box's width and height that an outline round its words takes
 HOLLOW = 0.3  # of its box that an outline covers at most
 CORNER = 0.6  # of a badge's height that a round corner takes at most
+BROKEN = 0.4  # of the run that starts an underline: its pieces between descenders are as long
+GIVEN = 0.7  # of a word whose descenders an underline gives way to, at most
 EDGE = 0.3  # of a crop's height that the edge of a box beside the text takes at its end
 RIM = 0.66  # of the rim of a badge (whose ends may be round) that is in its colour
 LONG_LINE = 24.0  # times its height: longer crops are read in parts
@@ -90,6 +92,9 @@ def _strokes(
 
     none = np.zeros_like(mask)
     flat = runs((1, max(3, round(across)))) if inked.shape[1] > across else none
+    level = flat.max(axis=1, keepdims=True)
+    if level.any():  # a line that gives way to descenders goes on in shorter runs on the same rows
+        flat = flat | runs((1, max(3, round(BROKEN * across)))) & level
     tall = runs((max(3, round(down)), 1)) if inked.shape[0] > down else none
     if flat.mean() + tall.mean() > 0.4:  # solid ink: there is nothing else
         return inked, np.zeros_like(inked)
@@ -375,7 +380,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         marked = np.flatnonzero(vertical > INKED)
         top, bottom = edge(vertical, int(marked[0]), int(marked[-1]) + 1)
         left, right = edge(profile, first, last)
-        under, strike = _ruled(ruled[:, first:last], top, bottom)
+        under, strike = _ruled(ruled[:, first:last], inked[:, first:last], top, bottom)
         colour = _word_colour(crop[:, first:last], column, ink)
         words.append(
             RawWord(
@@ -437,11 +442,19 @@ def _own_rows(inked: NDArray[np.bool_]) -> list[tuple[int, int]]:
     ]
 
 
-def _ruled(ruled: NDArray[np.bool_], top: float, bottom: float) -> tuple[bool, bool]:
-    """(underlined, struck through): a thin line low in a word or just below it, or through its middle."""
+def _ruled(
+    ruled: NDArray[np.bool_], inked: NDArray[np.bool_], top: float, bottom: float
+) -> tuple[bool, bool]:
+    """(underlined, struck through): a thin line low in a word or just below it, or through its middle.
+
+    An underline may give way to descenders: their columns, and a little beside them, need not be ruled."""
     height = bottom - top
     under = strike = False
-    for a, b in spans(ruled.mean(axis=1) > 0.7):
+    low = inked[int(bottom - 0.2 * height) :].any(axis=0)
+    beside = np.ones(2 * max(1, round(0.12 * height)) + 1)
+    given = np.convolve(low, beside, "same") > 0.5
+    owed = np.ones_like(given) if given.mean() > GIVEN else ~given
+    for a, b in spans(ruled.mean(axis=1) > 0.7) or spans(ruled[:, owed].mean(axis=1) > 0.9):
         if b - a > max(2.0, 0.16 * height) or b >= ruled.shape[0]:
             continue
         under |= top + 0.6 * height <= a <= bottom + 0.35 * height
