@@ -5,11 +5,12 @@ Nothing is moved on the page: gaps and lines become padding and border.
 
 from __future__ import annotations
 
+import itertools
 import re
 from dataclasses import replace
 
 from neige.core.model import Fill, Node, Surface
-from neige.core.model.geometry import edges
+from neige.core.model.geometry import edges, union
 from neige.core.outline.words import node_text
 
 THIN = 3.0  # px: a thicker line is a thing of its own
@@ -17,6 +18,7 @@ SAME = 3.0  # px by which the ends of a line under a text may differ from the te
 UNDER = 0.9  # of the text's size that a line of its own lies under it at most
 NEAR = 36.0  # px between a line and the part that it is the upper side of
 LINK_WORDS = 5
+STRIP = (1.5, 14.0)  # px: how high the strip is that is the border of what it touches
 HEADING = re.compile(r"h[1-6]")
 
 
@@ -93,18 +95,52 @@ def put_over(line: Node, part: Node) -> None:
     part.rect, part.gap = box, line.gap
 
 
+def join_strips(root: Node) -> None:
+    """A low strip in a colour of its own right over a painted part, or under it, as wide as that, is its border."""
+    for n in root.walk():
+        if n.kind != "block":
+            continue
+        for a, b in reversed(list(itertools.pairwise(n.children))):
+            part, strip = (b, a) if a.rect.h < b.rect.h else (a, b)
+            if not (_is_strip(strip) and _takes_strip(part, strip)) or abs(b.rect.y - a.rect.bottom) > 1:
+                continue
+            s, paint = part.surface, strip.surface
+            assert s is not None and paint is not None  # both tests ask for it
+            high = strip.rect.h
+            border = (high, 0.0, 0.0, 0.0) if strip is a else (0.0, 0.0, high, 0.0)
+            if strip is a:
+                part.gap = strip.gap
+            part.rect = union([part.rect, strip.rect])
+            part.surface = replace(s, rect=part.rect, border=border, border_colour=paint.fill.colour)
+            n.children.remove(strip)
+
+
+def _is_strip(n: Node) -> bool:
+    s = n.surface
+    bare = s is not None and not (n.children or s.fill.stops or s.shadow or s.radius or any(s.border))
+    return bare and n.kind == "block" and n.tag == "div" and STRIP[0] <= n.rect.h <= STRIP[1]
+
+
+def _takes_strip(part: Node, strip: Node) -> bool:
+    s = part.surface
+    plain = s is not None and not (s.fill.stops or s.shadow or s.radius or any(s.border) or s.picture >= 0)
+    level = abs(part.rect.x - strip.rect.x) <= 1 and abs(part.rect.right - strip.rect.right) <= 1
+    return plain and level and part.kind in ("block", "row", "grid") and part.rect.h >= 3 * strip.rect.h
+
+
 def bare_fills(root: Node, ground: str) -> None:
-    """What is painted in the colour it stands on is not painted, unless its corners or its shadow show."""
+    """What is painted in the colour it stands on is not painted, unless its shadow or its corners' border show."""
 
     def visit(n: Node, behind: str) -> None:
         s = n.surface
         if s is not None and n is not root:
-            plain = not s.fill.stops and s.picture < 0 and not s.shadow and not s.radius and not s.corners
-            bare = plain and s.fill.colour == behind
-            if bare and n.kind == "tr":
+            plain = not s.fill.stops and s.picture < 0 and not s.shadow and not s.inner
+            bare = plain and s.fill.colour == behind and n.kind != "field" and n.tag not in ("a", "button")
+            sides = sum(1 for b in s.border if b)
+            if bare and not sides:
                 n.surface = None
-            elif bare and not all(s.border) and any(s.border):
-                n.surface = replace(s, fill=Fill(""))
+            elif bare and sides < 4 and (sides == 1 or not (s.radius or s.corners)):
+                n.surface = replace(s, fill=Fill(""), radius=0.0, corners=None)
             else:
                 behind = "" if s.fill.stops or s.picture >= 0 else s.fill.colour or behind
         for c in n.children:

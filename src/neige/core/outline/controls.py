@@ -33,6 +33,8 @@ FIELD_WORDS = {
     "number": ("text", "off"),
 }
 BUTTON_MAX = (420.0, 76.0)  # px: larger filled boxes with words are cards
+BUTTON_LARGE = 100.0  # px: what says what to do may be as high
+ADDRESS = re.compile(r"\S+@\S+\.\w+|https?://\S+")  # nobody writes these on a button
 ASKING = re.compile(r"(search|find)\b", re.I)
 BAR_HIGH, BAR_WIDE = 84.0, 220.0  # px: a frame that a field and its button share
 BAR_START, BAR_END, BAR_PAD = 64.0, 16.0, 16.0  # px at its ends, and before the words
@@ -42,7 +44,7 @@ MUTED_ON_DARK = 10.0  # contrast of what a field says before it is filled in
 DARK = 7.0  # contrast to white from which a ground is dark: fields on it are, too
 TINT = 1.06  # contrast to its ground that a field without a frame has at least
 FIELD_HEIGHT = (20.0, 72.0)
-CHOICE = (9.0, 28.0)  # px that a box to tick is wide
+CHOICE = (9.0, 44.0)  # px that a box to tick is wide
 LONE_CHOICE = 20.0  # px that it is wide at most if there is no other like it
 TEXTAREA = (76.0, 420.0)  # px high
 
@@ -155,6 +157,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         and (contrast(inked.colour, s.fill.colour) < 7 or len(words) <= 3)
     ):  # fmt: skip
         return _field(n, node_text(n), reading)
+    if one_line and framed and pale and bare and ADDRESS.fullmatch(node_text(n)) and low <= n.rect.h <= high:
+        return _field(n, node_text(n), reading)
     two_lines = (
         len(texts) == 1
         and len(texts[0].lines) == 2
@@ -162,7 +166,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         and not framed
         and not pale
     )
-    if (one_line or two_lines) and len(words) <= 6 and n.rect.h <= BUTTON_MAX[1]:
+    large = one_line and bool(ACTION.match(node_text(n))) and n.rect.h <= BUTTON_LARGE and even
+    if (one_line or two_lines) and len(words) <= 6 and (n.rect.h <= BUTTON_MAX[1] or large):
         muted = (
             contrast(inked.colour, s.fill.colour) < (MUTED_ON_DARK if dark else 7)
             and chroma(inked.colour) < 0.06

@@ -62,10 +62,7 @@ def _with_corridors(
     for part in y_parts:
         both = [*out[-1], *part] if out else part
         if out and (
-            (
-                _corridor(boxes, out[-1], part, tolerance)
-                and _as_columns(nodes, boxes, both, tolerance)
-            )
+            (_corridor(boxes, out[-1], part, tolerance) and _as_columns(nodes, boxes, both, tolerance))
             or _goes_on(nodes, boxes, first, out[-1], part, tolerance)
             or _hangs(boxes, out[-1], part, tolerance)
         ):
@@ -93,17 +90,25 @@ def _goes_on(
     starts = [[min(nodes[p[k]].rect.x for k in c) for c in cs] for p, cs in zip((above, part), columns)]
     steps = [b - a for a, b in zip(*starts)]
     both = [nodes[i] for i in (*above, *part)]
-    wholes = [union(nodes[p[k]].rect for p, cs in zip((above, part), columns) for k in cs[j]) for j in range(len(steps))]
+    wholes = [
+        union(nodes[p[k]].rect for p, cs in zip((above, part), columns) for k in cs[j])
+        for j in range(len(steps))
+    ]
 
     def ends(n: Node) -> bool:
         bar = n.surface is not None and n.rect.h <= BAR_HIGH and texts_in(n)
-        return bool(bar) and any(abs(n.rect.x - w.x) <= 1 and abs(n.rect.right - w.right) <= 1 for w in wholes)
+        return bool(bar) and any(
+            abs(n.rect.x - w.x) <= 1 and abs(n.rect.right - w.right) <= 1 for w in wholes
+        )
 
     widths = [w.w for w in wholes]
     pictured = all(nodes[i].kind == "image" for i in above)
     # pictures or bars that fill each of the equal columns: these are cards
     filled = max(widths) - min(widths) <= COLUMN_EDGE and all(
-        any(n.kind != "text" and n.rect.iou(edges(w.x, n.rect.y, w.right, n.rect.bottom)) > FILLED for n in both)
+        any(
+            n.kind != "text" and n.rect.iou(edges(w.x, n.rect.y, w.right, n.rect.bottom)) > FILLED
+            for n in both
+        )
         for w in wholes
     )
     indented = max(steps) <= INDENT and (filled or all("bullet" in nodes[i].attributes for i in part))

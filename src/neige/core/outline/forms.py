@@ -15,6 +15,11 @@ from neige.core.reading.colour import chroma
 SUBMIT = re.compile(
     r"\b(sign in|log ?in|login|submit|send|search|save|continue|register|redeem|subscribe|report)\b", re.I
 )
+ABOVE = 18.0  # px between a label and its field
+LEGEND, LEGEND_WORDS = (
+    28.0,
+    10,
+)  # px between the legend of a set of choices and the first of them, and its words
 LABEL_OFF = 12.0  # px by which a label may begin elsewhere than its field
 LABEL_BESIDE = 14.0  # px between a field and the label beside it
 TICK, TICKS = (12.0, 24.0), 3  # px; squares in a column
@@ -24,30 +29,39 @@ FORM_WORDS = 60  # words that a form has at most, besides a dozen for each field
 
 
 def name_fields(root: Node) -> None:
-    """The text right above (or before) a field names it."""
+    """The text right above (or before) a field names it, also with a hint between the two."""
     for n in root.walk():
         kids = n.children
-        for a, b in itertools.pairwise(kids):
+        for i, (a, b) in enumerate(itertools.pairwise(kids)):
             fields = [
                 f
                 for f in (b.walk() if b.kind in ("row", "block", "grid") and not b.surface else [b])
                 if f.kind == "field"
             ]
-            if (
-                a.kind == "text"
-                and a.tag in ("p", "h3", "h4", "h5", "h6")
-                and len(a.lines) == 1
-                and fields
-                and b.rect.y - a.rect.bottom < 18
-                and a.rect.x < fields[0].rect.right
-                and len(node_text(a).split()) <= 6
-            ):
-                if (
-                    fields[0].attributes.get("type") in ("checkbox", "radio")
-                    or a.rect.bottom > fields[0].rect.cy
-                ):
-                    continue
+            if not fields or fields[0].attributes.get("type") in ("checkbox", "radio"):
+                continue
+            if i and _is_hint(kids[i - 1], a, fields[0]):
+                a = kids[i - 1]
+            elif b.rect.y - a.rect.bottom >= ABOVE or a.rect.bottom > fields[0].rect.cy:
+                continue
+            if _may_name(a, fields[0]):
                 _name_field(fields[0], a)
+
+
+def _may_name(text: Node, field: Node) -> bool:
+    """May a text near a field be its label? A large heading is one only of a field with nothing in it."""
+    tags = ("p", "h3", "h4", "h5", "h6", *(() if field.attributes.get("placeholder") else ("h2",)))
+    short = text.kind == "text" and len(text.lines) == 1 and len(node_text(text).split()) <= 6
+    return short and text.tag in tags and text.rect.x < field.rect.right
+
+
+def _is_hint(label: Node, hint: Node, field: Node) -> bool:
+    """Is a text between another and a field said of that field: a sentence in another ink, all three one under another?"""
+    texts = label.kind == hint.kind == "text" and hint.tag == "p" and label.tag in ("p", "h3", "h4")
+    near = hint.rect.y - label.rect.bottom < ABOVE and field.rect.y - hint.rect.bottom < ABOVE
+    flush = abs(label.rect.x - hint.rect.x) <= LABEL_OFF and abs(hint.rect.x - field.rect.x) <= LABEL_OFF
+    said = len(node_text(hint).split()) > len(node_text(label).split()) and hint.style != label.style
+    return texts and near and flush and said and len(label.lines) == 1
 
 
 def name_rows_of_fields(root: Node) -> None:
@@ -92,6 +106,45 @@ def _name_field(field: Node, label: Node) -> None:
     if kind and field.attributes.get("type") == "text":
         field.attributes["type"] = kind[0]
         field.attributes["autocomplete"] = kind[1]
+
+
+def group_choices(root: Node) -> None:
+    """Choices under one another are a set, of which one radio button is pressed; the text over them is the set's legend."""
+    for n in root.walk():
+        i = 0
+        while n.kind == "block" and i < len(n.children):
+            j = i
+            while j < len(n.children) and n.children[j].attributes.get("role") == "choice":
+                j += 1
+            if j - i >= 2:
+                _make_set(n, i, j)
+            i = max(j, i + 1)
+
+
+def _make_set(holder: Node, first: int, end: int) -> None:
+    rows = holder.children[first:end]
+    fields = [f for r in rows for f in r.walk() if f.kind == "field"]
+    above = holder.children[first - 1] if first else None
+    if all(f.attributes.get("type") == "radio" for f in fields):
+        for f in fields:
+            f.attributes["set"] = node_text(above or rows[0])
+    if above is None or not _is_legend(above, rows[0]):
+        return
+    above.tag = "legend"
+    part = [above, *rows]
+    left = min(c.rect.x - c.inset for c in part)
+    box = union(c.rect for c in part)
+    group = Node(
+        "block", edges(left, box.y, box.right, box.bottom), tag="fieldset", children=part, width="fill"
+    )
+    group.gap, above.gap = above.gap, 0.0
+    holder.children[first - 1 : end] = [group]
+
+
+def _is_legend(text: Node, row: Node) -> bool:
+    plain = text.kind == "text" and text.tag in ("p", "h2", "h3", "h4", "h5", "h6") and text.surface is None
+    near = row.rect.y - text.rect.bottom <= LEGEND and abs(text.rect.x - row.rect.x) <= LABEL_OFF
+    return plain and near and len(text.lines) == 1 and len(node_text(text).split()) <= LEGEND_WORDS
 
 
 def find_forms(root: Node) -> None:
@@ -230,7 +283,7 @@ def _part_forms(holder: Node) -> bool:
         return any(test(d) for d in c.walk())
 
     def asks(c: Node) -> bool:
-        return any_of(c, lambda d: d.kind == "field" or d.tag == "label")
+        return any_of(c, lambda d: d.kind == "field" or d.tag in ("label", "legend"))
 
     def sends(c: Node) -> bool:
         return any_of(c, lambda d: d.attributes.get("role") == "button")

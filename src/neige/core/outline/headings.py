@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
+from collections import defaultdict
 
 from neige.core.model import Node, Reading, TypeStyle
 from neige.core.outline.words import body_style, heading_styles, node_text, texts_in
@@ -12,6 +13,12 @@ FIGURE = re.compile(r"[^\w]*\d")
 NEAR_LARGEST = 0.8  # of the largest heading's size: may be the page's title
 FIRST_SCREEN = 700.0  # px below the first heading: farther down is no title
 LEAD_WORDS, LEAD_SIZE = 8, 1.5  # words of a lead at least, and its size in parts of the text's
+MINOR, MINOR_WORDS, MINOR_SIZE, MINOR_EDGE = (
+    3,
+    5,
+    1.09,
+    4.0,
+)  # headings alike, words, times the text's size, px
 MASTHEAD = 1.2  # times as large as the largest heading below the page's head
 
 
@@ -53,6 +60,9 @@ def give_headings(root: Node, reading: Reading) -> None:
             visit(c, inside)
 
     visit(root, False)
+    minor = _minor(root, reading, ranks)
+    ranks = {**{n.style: reading.styles[n.style].size for n in minor}, **ranks}
+    found += minor
     found += _masthead(root, found, ranks, reading)
     found = _without_subtitles(root, found, ranks, reading)
     if not found:
@@ -63,8 +73,15 @@ def give_headings(root: Node, reading: Reading) -> None:
     for size in sorted({round(min(ranks[n.style], ranks[top.style]), 1) for n in found}, reverse=True):
         if not merged or merged[-1] - size > 0.06 * size:
             merged.append(size)
+
+    def place(n: Node) -> int:
+        return next(i for i, size in enumerate(merged) if size - ranks[n.style] <= 0.06 * size)
+
+    shared = any(
+        n is not top and place(n) == 0 for n in found
+    )  # others as large as the title are of the second level
     for n in found:
-        level = next(i for i, size in enumerate(merged) if size - ranks[n.style] <= 0.06 * size)
+        level = place(n) + shared
         n.tag = "h1" if n is top else f"h{min(6, max(2, level + 1))}"
         n.reasons.append(f"set at {reading.styles[n.style].size:g} px against {base.size:g} px text")
     _head_sections(root)
@@ -74,6 +91,36 @@ def give_headings(root: Node, reading: Reading) -> None:
             break
         if n in found:
             n.tag = "p"
+
+
+def _minor(root: Node, reading: Reading, ranks: dict[int, float]) -> list[Node]:
+    """Short texts only a little larger than the page's text, and as heavy: several set alike, each over something that begins
+    where it does, are headings; a text that stands by itself is not."""
+    base = reading.styles[body_style(reading)]
+    over: dict[int, list[Node]] = defaultdict(list)
+    others: set[int] = set()
+    for n in root.walk():
+        for i, c in enumerate(n.children):
+            if c.kind != "text" or c.style in ranks or not _is_minor(reading.styles[c.style], base):
+                continue
+            below = n.children[i + 1] if n.kind == "block" and i + 1 < len(n.children) else None
+            short = len(c.lines) == 1 and len(node_text(c).split()) <= MINOR_WORDS and c.tag == "p"
+            begins = below is not None and below.kind != "rule" and abs(below.rect.x - c.rect.x) <= MINOR_EDGE
+            if (
+                short
+                and begins
+                and c.tag == "p"
+                and node_text(c)[-1:].isalnum()
+                and node_text(c)[0].isalpha()
+            ):
+                over[c.style].append(c)
+            elif c.tag == "p":
+                others.add(c.style)
+    return [n for style, found in over.items() if len(found) >= MINOR and style not in others for n in found]
+
+
+def _is_minor(s: TypeStyle, base: TypeStyle) -> bool:
+    return s.size >= MINOR_SIZE * base.size and s.weight >= base.weight and not s.underline and not s.italic
 
 
 def _title(root: Node, found: list[Node], ranks: dict[int, float]) -> Node:

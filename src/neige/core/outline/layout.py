@@ -18,6 +18,7 @@ NEAR = 2.5  # px: two edges this close are meant to be one
 OUTSET = 64.0  # px that centred columns may reach beyond the box their text spans
 GUTTER = 96.0  # px between columns of a grid at most
 SPARE = 2.0  # px that a column's longest line leaves free at least
+AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, that is before it at least
 CENTRED = 3.0  # px by which a centred thing may be off
 WIDE_SURFACE = 120.0  # px: a wider surface in a row asks for a column of its own
 
@@ -51,6 +52,8 @@ def _padding(node: Node, x0: float, y0: float, x1: float, y1: float) -> tuple[fl
         left = right = float(node.attributes["container"])
     elif all(abs(c.rect.cx - (x0 + x1) / 2) <= CENTRED for c in kids):
         left = right = min(left, right)
+    elif node.kind == "row" and left > AT_END * right + GUTTER and _hugging(node):
+        left = right  # what stands at the end of its box
     elif not solid or x1 - max(c.rect.right for c in solid) > left * 1.2 + 6:
         right = min(right, left)
     top = max(0.0, min(c.rect.y for c in kids) - y0)

@@ -169,11 +169,14 @@ def link_fellows(root: Node, reading: Reading) -> None:
         if any(len(t) != 1 or len(t[0].lines) != 1 or len(node_text(t[0]).split()) > 2 for t in texts):
             continue
         sizes = [reading.styles[t[0].style].size for t in texts]
+        weights = [reading.styles[t[0].style].weight for t, c in zip(texts, n.children) if c.surface is None]
         level = max(t[0].rect.cy for t in texts) - min(t[0].rect.cy for t in texts) <= FELLOW_LEVEL
         led = [c for c in n.children if c.tag in ("a", "button")]
         plain = [c for c in n.children if c.kind == "text" and c.tag == "p"]
         if not led or len(led) + len(plain) < len(n.children) or max(sizes) > 1.07 * min(sizes) or not level:
             continue
+        if max(weights) - min(weights) > 200 and len(n.children) == FELLOWS:
+            continue  # a name, its value and what to do with it
         if all(node_text(c)[:1].isalpha() for c in plain):
             for c in plain:
                 c.tag = "a"

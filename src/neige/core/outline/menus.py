@@ -27,7 +27,7 @@ TALL = 0.3  # of the page's height that such a column has at least
 SECTIONS = 7  # entries that a column without a ground of its own has at least
 SECTIONS_TOP, SECTIONS_HIGH = 320.0, 140.0  # px
 ITEM_WORDS = 4
-TARGET_HIGH = 56.0  # px: the box of an entry is no higher
+TARGET_HIGH = 64.0  # px: the box of an entry is no higher
 TARGET_SIZE = 34.0  # px that a link in a bar is high
 MOST_REACH = 14.0  # px that a link reaches up and down at most
 SIDE_ROOM = 8.0  # px of padding that a link in a row gets at most, left and right
@@ -370,7 +370,7 @@ def _is_side(n: Node, root: Node) -> bool:
 
 def _beside_content(n: Node) -> Node | None:
     """The column of many short texts at the left or right of a much wider one, near the page's top: the sections of a manual."""
-    if n.kind not in ("row", "grid") or n.rect.y > SECTIONS_TOP or n.surface is not None:
+    if n.kind not in ("row", "grid") or n.rect.y > SECTIONS_TOP:
         return None
     columns = [c for c in n.children if c.kind == "block"]
     if len(columns) < 2 or any(c.kind not in ("block", "rule") for c in n.children):
@@ -379,23 +379,33 @@ def _beside_content(n: Node) -> Node | None:
     for c in (columns[0], columns[-1]):
         texts = texts_in(c)
         short = [t for t in texts if len(t.lines) == 1 and len(words_of(t)) <= ITEM_WORDS]
+        boxed = c.surface or n.surface
         if (
             c is not wide
-            and c.surface is None
             and c.rect.w <= min(SIDE[1], wide.rect.w / 2)
             and c.rect.h >= SECTIONS_HIGH
-            and (len(short) >= SECTIONS or (len(short) >= SECOND and _has_current(c)))
+            and ((len(short) >= SECTIONS and boxed is None) or (len(short) >= SECOND and _has_current(c)))
             and len(short) == len(texts)
             and not any(d.kind in ("field", "image", "table") for d in c.walk())
-            and sum(d.surface is not None and d.kind != "rule" for d in c.walk()) <= 1
+            and len(_painted(c)) <= 1
         ):
             return c
     return None
 
 
+def _painted(column: Node) -> list[Node]:
+    """The boxes in a column that are painted otherwise than the column."""
+    ground = column.surface.fill.colour if column.surface else ""
+    return [
+        d
+        for d in column.walk()[1:]
+        if d.surface is not None and d.kind != "rule" and d.surface.fill.colour != ground
+    ]
+
+
 def _has_current(column: Node) -> bool:
     """Is one of a column's entries in a box of its own, as wide as the column: the section that is open?"""
-    boxes = [d for d in column.walk() if d.surface is not None and d.kind != "rule"]
+    boxes = _painted(column)
     return len(boxes) == 1 and boxes[0].rect.h <= TARGET_HIGH and boxes[0].rect.w >= 0.8 * column.rect.w
 
 
@@ -412,6 +422,7 @@ def _make_side(side: Node, reading: Reading) -> None:
             n.surface is not None
             and n.tag == "div"
             and n.rect.h <= TARGET_HIGH
+            and (side.surface is None or n.surface.fill.colour != side.surface.fill.colour)
             and (
                 len(texts_in(n)) == 1 or (len(texts_in(n)) == 2 and len(words_of(texts_in(n)[1])[0]) <= COUNT)
             )

@@ -6,7 +6,7 @@ from neige.core.model import Fill, Node, Surface
 from neige.core.model.geometry import edges, union
 from neige.core.outline.words import node_text, texts_in
 
-BAR = (1.5, 8.0)  # px
+BAR = (1.5, 12.0)  # px
 TALL = 16.0  # px
 NEAR = 40.0  # px between the bar and what it stands beside
 BEYOND = 3.0  # px by which what it stands beside may reach above or below it
@@ -20,7 +20,8 @@ def border_bars(root: Node) -> None:
             continue
         bar, part = n.children
         beside = part.kind in ("text", "block") and part.surface is None and part.tag in ("div", "p")
-        upright = bar.kind == "rule" and BAR[0] <= bar.rect.w <= BAR[1] and bar.rect.h >= TALL
+        plain_bar = bar.kind == "rule" or (bar.kind == "block" and not bar.children)
+        upright = plain_bar and BAR[0] <= bar.rect.w <= BAR[1] and bar.rect.h >= TALL
         within = part.rect.y >= bar.rect.y - BEYOND and part.rect.bottom <= bar.rect.bottom + BEYOND
         gap = part.rect.x - bar.rect.right
         if not (beside and upright and within and 4 <= gap <= NEAR and bar.surface):

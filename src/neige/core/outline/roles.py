@@ -8,11 +8,18 @@ from collections.abc import Callable
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
-from neige.core.outline.borders import border_lines
+from neige.core.outline.borders import border_lines, join_strips
 from neige.core.outline.disclosures import find_disclosures
 from neige.core.outline.entries import border_entries
 from neige.core.outline.foot import find_foot
-from neige.core.outline.forms import find_forms, join_buttons, name_fields, name_rows_of_fields, tick_columns
+from neige.core.outline.forms import (
+    find_forms,
+    group_choices,
+    join_buttons,
+    name_fields,
+    name_rows_of_fields,
+    tick_columns,
+)
 from neige.core.outline.headings import give_headings
 from neige.core.outline.icons import link_icons
 from neige.core.outline.links import link_fellows, link_pages, link_pictures, link_texts
@@ -35,6 +42,7 @@ from neige.core.outline.words import COPYRIGHT, body_style, heading_styles, node
 MOSTLY = 0.72  # of the page's middle that is no section but the middle itself
 BAR = 130.0  # px: the page's bar is no higher
 NARROW_PAGE = 600.0  # px
+SIGN_SIZE = 36.0  # px: a name in the page's bar is no larger
 THIN = 3.0  # px: a lower band is a line
 SITE_MAP = 420.0  # px that a footer's columns of links are high at most
 APART = 1.15  # times as large as the entries beside it: a wordmark
@@ -57,6 +65,7 @@ def give_roles(root: Node, reading: Reading) -> str:
         )
         return "Untitled page"
     join_current(root)
+    join_strips(root)
     _landmarks(root, reading)
     find_foot(root, reading)
     _foot_heads(root, reading)
@@ -80,6 +89,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     border_lines(root)
     find_disclosures(root)
     _lists(root, reading)
+    group_choices(root)
     find_forms(root)
     join_buttons(root)
     wrap_searches(root)
@@ -248,7 +258,14 @@ def _is_head(band: Node, reading: Reading) -> bool:
     asks = (
         len(short) == 1 and any(n.kind == "field" for n in band.walk()) and band.rect.y < 8 and band.surface
     )
-    enough = bool(enough or (asks and band.rect.h < 110)) or (named and len(node_text(short[0]).split()) <= 2)
+    # a strip across the top with nothing but the name in it
+    sign = (
+        len(texts) == len(short) == 1 and band.rect.y < 1 and band.rect.h < BAR and bool(band.surface)
+        and band.rect.x < 1 and reading.styles[short[0].style].size <= SIGN_SIZE
+    )  # fmt: skip
+    enough = bool(enough or (asks and band.rect.h < 110) or sign) or (
+        named and len(node_text(short[0]).split()) <= 2
+    )
     return enough and len(short) >= 0.7 * len(texts) and all(len(t.lines) == 1 for t in texts)
 
 
@@ -487,6 +504,7 @@ def _lists(root: Node, reading: Reading) -> None:
                 and len(set(kinds)) == 1
                 and (same_surface or n.kind in ("row", "grid") or all(len(c.walk()) > 2 for c in n.children))
                 and not any(c.tag in ("a", "input", "tr", "td", "span", "img", "hr") for c in n.children)
+                and not all(any(d.kind == "field" for d in c.walk()) for c in n.children)
             ):
                 n.attributes["list"] = "1"
 

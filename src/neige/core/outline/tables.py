@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from typing import NamedTuple
@@ -344,7 +345,8 @@ def _bounds(rows: list[Rect], starts: list[float], boxes: list[Rect]) -> list[fl
 
 
 def columns_agree(rows: list[Rect], boxes: list[Rect]) -> bool:
-    """True if there are at least three rows of one line each whose boxes stand in the same three or more columns."""
+    """True if there are at least three rows whose boxes stand in the same three or more columns, each cell in the row's middle or
+    its first line level with the others'."""
     if len(rows) < MIN_ROWS:
         return False
     starts = column_edges(rows, boxes)
@@ -352,10 +354,14 @@ def columns_agree(rows: list[Rect], boxes: list[Rect]) -> bool:
         return False
     counts = []
     for r in rows:
-        inside = [b for b in boxes if b.inside(r, 0.7)]
-        counts.append(len({max(i for i, s in enumerate(starts) if b.x >= s - 1) for b in inside}))
-        centres = [b.cy for b in inside]
-        if centres and max(centres) - min(centres) > 0.5 * r.h:
+        columns: dict[int, list[Rect]] = defaultdict(list)
+        for b in boxes:
+            if b.inside(r, 0.7):
+                columns[max(i for i, s in enumerate(starts) if b.x >= s - 1)].append(b)
+        counts.append(len(columns))
+        middles = [b.cy for column in columns.values() for b in column]
+        firsts = [min(b.cy for b in column) for column in columns.values()]
+        if middles and max(middles) - min(middles) > 0.5 * r.h and max(firsts) - min(firsts) > LEVEL:
             return False
     return sum(c >= len(starts) - 1 for c in counts) >= 0.7 * len(rows)
 

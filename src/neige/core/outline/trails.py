@@ -11,6 +11,7 @@ from neige.core.model.outline import Run
 from neige.core.outline.words import node_text
 
 UP = re.compile(r"[/›»>→]")  # the last name is the page itself
+BETWEEN = re.compile(rf"\s+{UP.pattern}\s+")
 ACROSS = re.compile(r"\|")
 NAME_WORDS = 4
 SIGN = 14.0  # px: a picture between names is no larger
@@ -19,10 +20,28 @@ SIGN = 14.0  # px: a picture between names is no larger
 def find_trails(root: Node) -> None:
     """Make links of the names of trails: of single lines of text, and of rows of texts with signs between them."""
     for n in root.walk():
-        if n.kind == "text" and n.tag == "p" and len(n.lines) == 1 and len(n.runs) == 1:
-            n.runs = _parted(n.runs[0]) or n.runs
-        elif n.kind == "row" and n.tag == "div" and len(n.children) >= 5 and not n.attributes.get("list"):
+        if n.kind in ("block", "row", "grid"):
+            _name_trails(n)
+        if n.kind == "row" and n.tag == "div" and len(n.children) >= 5 and not n.attributes.get("list"):
             _row(n)
+
+
+def _name_trails(holder: Node) -> None:
+    for i, n in enumerate(holder.children):
+        if n.kind != "text" or n.tag != "p" or len(n.lines) != 1:
+            continue
+        if len(n.runs) == 1:
+            n.runs = _parted(n.runs[0]) or n.runs
+        names = BETWEEN.split(node_text(n))
+        links = [r.text for r in n.runs if r.tag == "a"]
+        short = all(len(name.split()) <= NAME_WORDS and name[:1].isalpha() for name in names)
+        if len(names) >= 2 and short and links == names[:-1] and holder.tag != "nav":
+            nav = Node("block", n.rect, tag="nav", children=[n], gap=n.gap, width="fill")
+            nav.attributes["label"] = "Breadcrumb"
+            if holder.kind != "block":
+                nav.width, n.width, nav.align = n.width, "fill", "start"
+            n.gap = 0.0
+            holder.children[i] = nav
 
 
 def _parted(run: Run) -> list[Run]:

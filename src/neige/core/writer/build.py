@@ -774,6 +774,8 @@ class Builder:
         self.ids.add(ident)
         n.attributes["id"] = ident
         attributes = {"id": ident, "name": ident}
+        if n.attributes.get("set"):
+            attributes["name"] = slug(n.attributes["set"], 3)
         if n.tag == "input":
             attributes["type"] = kind
         border = n.surface.border if n.surface else (0.0, 0.0, 0.0, 0.0)

@@ -58,6 +58,17 @@ hr {
   border: 0;
 }
 
+fieldset {
+  min-inline-size: 0;
+  margin: 0;
+  padding: 0;
+  border: 0;
+}
+
+legend {
+  padding: 0;
+}
+
 button,
 input,
 select,

@@ -18,10 +18,11 @@ from neige.core.reading.colour import to_hex
 SIZES = (7.0, 26.0)  # px: the hole's side
 LINE = 4.0  # px that the line and its corners reach beyond the hole
 FAINT = 10  # 8-bit steps from the ground
-ROUND = (9.0, 24.0)  # px: the box of a mark that may be a radio button
+ROUND = (9.0, 44.0)  # px: the box of a mark that may be a radio button
 TRACK, LONG = (10.0, 40.0), (1.4, 2.4)  # px that a switch is high, and how many times as long
 HALF = 0.45  # of the difference between two colours: where the edge between them is
 KNOB = 0.4  # of its height that its knob is high at least
+RIM = 3.0  # px in which a ring's line is at least most of what there is
 SQUARE = 0.9  # of its box that a frame's filled shape takes up
 DISC = 0.94  # agreement of the filled shape with a disc
 
@@ -86,14 +87,14 @@ def settle_choices(
         if c.kind == "icon" and (switch := _switch(c, pixels, scale)):
             found += switch
             continue
-        shape = _outline(c, pixels, scale) if c.kind == "icon" else None
+        shape = _outline(c, pixels, scale)
         if shape is None:
             out.append(c)
             continue
-        rect, ground, line, hollow = shape
+        rect, ground, line, thick, hollow = shape
         if hollow:
             fill = Fill(to_hex(ground))
-            found.append(Surface(rect, fill, rect.w / 2, (1.0,) * 4, to_hex(line)))
+            found.append(Surface(rect, fill, rect.w / 2, (thick,) * 4, to_hex(line)))
         else:
             out.append(replace(c, rect=rect, radius=rect.w / 2))
     return out, found
@@ -152,8 +153,8 @@ def _largest(mask: NDArray[np.bool_]) -> tuple[int, int, int, int, NDArray[np.bo
 
 def _outline(
     c: Cutout, pixels: NDArray[np.uint8], scale: int
-) -> tuple[Rect, NDArray[np.float64], NDArray[np.float64], bool] | None:
-    """(box, ground, line's colour, whether it is hollow) of a mark whose outline is a circle, else None."""
+) -> tuple[Rect, NDArray[np.float64], NDArray[np.float64], float, bool] | None:
+    """(box, ground, line's colour and px, whether it is hollow) of a mark whose outline is a circle, else None."""
     r = c.rect
     if not ROUND[0] <= max(r.w, r.h) <= ROUND[1] or abs(r.w - r.h) > 2:
         return None
@@ -180,9 +181,11 @@ def _outline(
         return None
     part, off = crop[y : y + h, x : x + w], away[y : y + h, x : x + w]
     inside = far <= 0.3 * w
-    rim = (far <= 0.5 * w) & (far > 0.36 * w)
+    rim = (far <= 0.5 * w) & (far > max(0.36 * w, 0.5 * w - RIM * scale))
     if off[rim].max() < 3 * FAINT or (off[rim] > FAINT).mean() < 0.6:
         return None
     line = np.median(part[rim & (off >= 0.8 * off[rim].max())].reshape(-1, 3), axis=0)
     rect = Rect((x0 + x) / scale, (y0 + y) / scale, w / scale, h / scale)
-    return rect, ground.astype(np.float64), line.astype(np.float64), bool((off[inside] <= FAINT).all())
+    across = off[h // 2, : w // 2] / max(1.0, float(np.abs(line - ground).max()))
+    thick = max(1.0, float(round(float(np.clip(across, 0, 1).sum()) / scale)))
+    return rect, ground.astype(np.float64), line.astype(np.float64), thick, bool((off[inside] <= FAINT).all())

@@ -29,6 +29,7 @@ UNLIKE_ONE = (
 )  # residual from which a single letter is an icon: drawn as it is, or fitted like the picture
 UNLIKE = 0.56  # and a short line
 SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
+ODD_SIGN = 0.6  # of its line's size by which an angle's or a dot's may differ
 ODD_MARK = 0.3  # of its line's size by which a sign's may differ
 WELL = 0.12  # residual of a line that its face draws well
 TWIN = 0.06  # of the size by which a word's may differ from its line's without being another
@@ -123,8 +124,30 @@ def _steady(line: Line, styles: list[TypeStyle]) -> Line:
             abs(s.size / main.size - 1) <= 0.15
         )  # fmt: skip
         tiny = sum(c.isalnum() for c in w.text) <= 1 and abs(s.size / main.size - 1) < 0.4 and ink < 0.1
-        out.append(replace(w, style=line.style) if plain and (twin or tiny or foreign) else w)
+        sign = (
+            not any(c.isalnum() for c in w.text)
+            and len(w.text) == 1
+            and abs(s.size / main.size - 1) < ODD_SIGN
+        )
+        if plain and (twin or tiny or foreign):
+            out.append(replace(w, style=line.style))
+        elif (
+            sign and not (s.underline or s.strike) and 0 < i < len(line.words) - 1
+        ):  # an angle between names, in an ink of its own
+            out.append(replace(w, style=_inked(main, s.colour, styles)))
+        else:
+            out.append(w)
     return replace(line, words=tuple(out))
+
+
+def _inked(main: TypeStyle, colour: str, styles: list[TypeStyle]) -> int:
+    """A style that is another's in an ink of its own: one there is, or else a new one."""
+    own = replace(main, colour=colour, underline=False, strike=False)
+    looks = [(t.family, t.size, t.weight, t.italic, t.colour, t.underline, t.strike) for t in styles]
+    look = (own.family, own.size, own.weight, own.italic, own.colour, False, False)
+    if look not in looks:
+        styles.append(own)
+    return looks.index(look) if look in looks else len(styles) - 1
 
 
 def _as_above(lines: list[Line], styles: list[TypeStyle]) -> list[Line]:
