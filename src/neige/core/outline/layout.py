@@ -19,6 +19,7 @@ OUTSET = 64.0  # px that centred columns may reach beyond the box their text spa
 GUTTER = 96.0  # px between columns of a grid at most
 SPARE = 2.0  # px that a column's longest line leaves free at least
 AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, that is before it at least
+MIDDLE = 0.8  # of a box's width that a part in its middle takes at most
 CENTRED = 3.0  # px by which a centred thing may be off
 WIDE_SURFACE = 120.0  # px: a wider surface in a row asks for a column of its own
 
@@ -43,6 +44,10 @@ def lay_out(node: Node, reading: Reading, left: float, right: float) -> None:
         _side_by_side(node, reading, x0, x1, inner.y + node.padding[0])
 
 
+def _in_middle(c: Node, x0: float, x1: float) -> bool:
+    return abs(c.rect.cx - (x0 + x1) / 2) <= CENTRED
+
+
 def _padding(node: Node, x0: float, y0: float, x1: float, y1: float) -> tuple[float, float, float, float]:
     kids = node.children
     left = max(0.0, min(c.rect.x for c in kids) - x0)
@@ -50,8 +55,12 @@ def _padding(node: Node, x0: float, y0: float, x1: float, y1: float) -> tuple[fl
     solid = [c for c in kids if c.kind != "text" or c.surface]
     if node.attributes.get("container"):
         left = right = float(node.attributes["container"])
-    elif all(abs(c.rect.cx - (x0 + x1) / 2) <= CENTRED for c in kids):
+    elif all(_in_middle(c, x0, x1) for c in kids):
         left = right = min(left, right)
+    elif abs(left - right) > CENTRED and any(
+        _in_middle(c, x0, x1) and c.rect.w < MIDDLE * (x1 - x0) and c.rect.x > x0 + left for c in kids
+    ):
+        left = right = min(left, right)  # what stands in the middle of the box stays there
     elif node.kind == "row" and left > AT_END * right + GUTTER and _hugging(node):
         left = right  # what stands at the end of its box
     elif not solid or x1 - max(c.rect.right for c in solid) > left * 1.2 + 6:
@@ -452,7 +461,10 @@ def _cells(table: Node, reading: Reading) -> None:
                     td.align = "center"
                 else:
                     td.align = "start"
-                    td.padding = (0.0, 0.0, 0.0, max(0.0, left))
-                small = child.surface is not None and child.tag in ("a", "span", "button")
+                    usual = sorted(lefts)[len(lefts) // 2]
+                    td.padding = (0.0, 0.0, 0.0, max(0.0, usual if abs(left - usual) <= NEAR / 2 else left))
+                small = child.kind == "image" or (
+                    child.surface is not None and child.tag in ("a", "span", "button")
+                )
                 child.align, child.width = td.align, "hug" if small else "fill"
                 lay_out(child, reading, child.rect.x, td.rect.right)

@@ -334,14 +334,31 @@ def column_edges(rows: list[Rect], boxes: list[Rect]) -> list[float]:
 
 def _bounds(rows: list[Rect], starts: list[float], boxes: list[Rect]) -> list[float]:
     """Where each column but the first begins: as far before its texts as the first column's are from the table's edge, if the
-    column before leaves that room."""
+    column before leaves that room; columns whose texts are centred have them in their middle."""
     inside = [b for r in rows for b in boxes if b.inside(r, 0.7)]
     pad = max(0.0, starts[0] - rows[0].x)
-    out = []
-    for a, b in itertools.pairwise(starts):
-        end = max((k.right for k in inside if a - 3 <= k.x < b - 3), default=a)
-        out.append(b - pad if end <= b - 2 * pad else b)
-    return out
+    columns = [[b for b in inside if a - 3 <= b.x < e - 3] for a, e in itertools.pairwise([*starts, 1e9])]
+    middles = [_middle(c) for c in columns]
+    out = [0.0] * len(columns) + [rows[0].right]
+    for i in range(len(columns) - 1, 0, -1):
+        start, middle = starts[i], middles[i]
+        end = max((k.right for k in columns[i - 1]), default=start)
+        out[i] = start - pad if end <= start - 2 * pad else start
+        if middle is not None:
+            before = middles[i - 1]
+            halfway = (before + middle) / 2 if before is not None else 2 * middle - out[i + 1]
+            if end <= halfway <= start:
+                out[i] = halfway
+    return out[1:-1]
+
+
+def _middle(column: list[Rect]) -> float | None:
+    """Where a column's texts have their middles, if these agree and their beginnings do not."""
+    if len(column) < MIN_ROWS:
+        return None
+    middles, lefts = sorted(b.cx for b in column), sorted(b.x for b in column)
+    same = middles[-1] - middles[0] <= LEVEL and lefts[-1] - lefts[0] > LEVEL
+    return middles[len(middles) // 2] if same else None
 
 
 def columns_agree(rows: list[Rect], boxes: list[Rect]) -> bool:
@@ -421,14 +438,15 @@ def _parts(row: Node) -> list[Node]:
     return [
         k
         for k in row.walk()
-        if (k.kind in ("text", "image", "field") and not _inside_part(k, row)) or _is_part(k, row)
+        if (k.kind in ("text", "image", "field") or _is_part(k, row)) and not _inside_part(k, row)
     ]
 
 
 def _is_part(k: Node, row: Node) -> bool:
-    """A control or badge inside a row, or a box with nothing in it: it goes into its cell whole."""
+    """A control or badge inside a row, or a box with no words in it (a bar of progress): it goes into its cell whole."""
     pressed = k.tag in ("a", "span", "button", "input")
-    return k is not row and k.surface is not None and (pressed or not k.children)
+    wordless = k.rect.w < row.rect.w - 2 * TOUCH and not any(d.kind in ("text", "field") for d in k.walk())
+    return k is not row and k.surface is not None and (pressed or wordless)
 
 
 def _inside_part(k: Node, row: Node) -> bool:

@@ -20,6 +20,7 @@ from neige.core.reading.spacing import find_gaps, panels_of, scale_of_gaps, text
 from neige.core.reading.surfaces import Ground, SurfaceScan, find_panels, find_pictures, scan_surfaces
 from neige.core.reading.surfaces.pieces import join_pieces
 from neige.core.reading.text.again import read_again
+from neige.core.reading.text.beside import read_beside
 from neige.core.reading.text.boxed import lift_boxed
 from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.lines import RawLine, read_lines
@@ -64,6 +65,7 @@ def scan(
     progress("text", f"{len(boxes)} places with text")
     turned, boxes = read_rotated(picture.pixels, boxes, recogniser)
     raw, unread = read_lines(picture.pixels, boxes, recogniser, picture.noise)
+    raw = read_beside(raw, picture.pixels, recogniser, picture.noise)
     progress("text", f"{sum(len(r.words) for r in raw)} words")
     rotated = tuple(
         RotatedLine(text, _css(box, picture.scale), angle, round(sure, 3))

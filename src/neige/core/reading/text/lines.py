@@ -381,7 +381,8 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         top, bottom = edge(vertical, int(marked[0]), int(marked[-1]) + 1)
         left, right = edge(profile, first, last)
         under, strike = _ruled(ruled[:, first:last], inked[:, first:last], top, bottom)
-        colour = _word_colour(crop[:, first:last], column, ink)
+        own = slice(int(marked[0]), int(marked[-1]) + 1)
+        colour = _word_colour(crop[own, first:last], ink)
         words.append(
             RawWord(
                 word,
@@ -451,8 +452,8 @@ def _ruled(
     height = bottom - top
     under = strike = False
     low = inked[int(bottom - 0.2 * height) :].any(axis=0)
-    beside = np.ones(2 * max(1, round(0.12 * height)) + 1)
-    given = np.convolve(low, beside, "same") > 0.5
+    reach = max(1, round(0.12 * height))
+    given = np.convolve(low, np.ones(2 * reach + 1))[reach : reach + low.size] > 0.5
     owed = np.ones_like(given) if given.mean() > GIVEN else ~given
     for a, b in spans(ruled.mean(axis=1) > 0.7) or spans(ruled[:, owed].mean(axis=1) > 0.9):
         if b - a > max(2.0, 0.16 * height) or b >= ruled.shape[0]:
@@ -501,7 +502,7 @@ def _ends_in_mark(inked: NDArray[np.bool_], runs: list[tuple[int, int]], ink_hei
     )
 
 
-def _word_colour(crop: NDArray[np.uint8], cover: NDArray[np.float32], ink: Ink) -> tuple[float, float, float]:
+def _word_colour(crop: NDArray[np.uint8], ink: Ink) -> tuple[float, float, float]:
     """The colour of one word's ink: the purest tenth of its pixels, by distance from the ground."""
     away = np.abs(crop.astype(np.float64) - ink.ground).max(axis=2)
     strongest = np.quantile(away, 0.99) if away.size else 0
