@@ -16,6 +16,7 @@ CAPTION_GAP = 8.0  # px between pictures over texts
 CAPTION = 0.6  # of the room between a picture and its text that the gap beside them has at least
 CARD = 0.5  # the same, where the columns are cards
 FILLED = 0.97  # of a column's width that a picture or a bar in it takes
+BESIDE, FAR = 120.0, 96.0  # px: a column beside another is as high at least, and what goes on under it as near
 SIDE = 0.4  # of all columns that the menu takes at most
 ENTRIES = 2  # single lines that it has at least
 COLUMN_EDGE = 3.0  # px by which the beginnings of a column's parts may differ
@@ -59,9 +60,13 @@ def _with_corridors(
         return y_parts
     out: list[list[int]] = []
     first = y_parts[0]
-    for part in y_parts:
+    for n, part in enumerate(y_parts):
         both = [*out[-1], *part] if out else part
-        if out and (
+        beside = _beside(boxes, out[-1], tolerance) if out else []
+        if beside and _under_column(boxes, beside, y_parts[n:], tolerance):
+            before = [i for i in out[-1] if i not in beside]
+            out[-1:] = [*([before] if before else []), [*beside, *part]]
+        elif out and (
             (_corridor(boxes, out[-1], part, tolerance) and _as_columns(nodes, boxes, both, tolerance))
             or _goes_on(nodes, boxes, first, out[-1], part, tolerance)
             or _hangs(boxes, out[-1], part, tolerance)
@@ -129,6 +134,44 @@ def _goes_on(
         return [i for i in row if boxes[i].y <= top + COLUMN_EDGE]
 
     return text and not (looks(head(first)) & looks(head(part)) if filled else looks(first) & looks(part))
+
+
+def _beside(boxes: list[Rect], above: list[int], tolerance: float) -> list[int]:
+    """The last of what is above that stands in two columns: what is over both of them is not among these."""
+    order = sorted(above, key=lambda i: boxes[i].y)
+    starts, end = [0], boxes[order[0]].bottom
+    for n, i in enumerate(order[1:], start=1):
+        if boxes[i].y >= end - tolerance:
+            starts.append(n)
+        end = max(end, boxes[i].bottom)
+    out: list[int] = []
+    for start in reversed(starts):
+        columns, apart = _cut([(boxes[i].x, boxes[i].right) for i in order[start:]], tolerance)
+        if len(columns) == 2 and apart >= CORRIDOR:
+            out = order[start:]
+        elif out or len(columns) > 1:
+            break
+    return out
+
+
+def _under_column(boxes: list[Rect], above: list[int], rest: list[list[int]], tolerance: float) -> bool:
+    """Does the wider of two columns go on below the other's end? Then what comes next begins where it does and, where it is the
+    first column, ends there, too; nothing that comes next reaches into the other."""
+    columns, apart = _cut([(boxes[i].x, boxes[i].right) for i in above], tolerance)
+    sides = [union(boxes[above[k]] for k in c) for c in columns]
+    wide, other = (f(sides, key=lambda r: r.w) for f in (max, min))
+    whole = union(sides)
+    if whole.h < BESIDE or other.w > SIDE * whole.w or wide.bottom < other.bottom - BESIDE:
+        return False
+    run = []
+    for part in rest:
+        own = union(boxes[i] for i in part)
+        if own.x < wide.x - COLUMN_EDGE or own.right > wide.right + COLUMN_EDGE:
+            break
+        run.append(own)
+    if not run or run[0].y - whole.bottom > FAR or abs(run[0].x - wide.x) > COLUMN_EDGE:
+        return False
+    return wide.x > other.x or any(abs(r.right - wide.right) <= COLUMN_EDGE for r in run)
 
 
 def _hangs(boxes: list[Rect], above: list[int], part: list[int], tolerance: float) -> bool:

@@ -175,7 +175,7 @@ def link_fellows(root: Node, reading: Reading) -> None:
         plain = [c for c in n.children if c.kind == "text" and c.tag == "p"]
         if not led or len(led) + len(plain) < len(n.children) or max(sizes) > 1.07 * min(sizes) or not level:
             continue
-        if max(weights) - min(weights) > 200 and len(n.children) == FELLOWS:
+        if weights and max(weights) - min(weights) > 200 and len(n.children) == FELLOWS:
             continue  # a name, its value and what to do with it
         if all(node_text(c)[:1].isalpha() for c in plain):
             for c in plain:
