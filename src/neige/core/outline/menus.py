@@ -200,8 +200,9 @@ def give_room(links: Node) -> None:
             c.gap -= side * (plain + _is_plain_link(kids[i - 1]))
         elif plain and not i:
             c.gap -= side
-    if kids[-1].attributes.get("reach"):
-        links.attributes["end"] = f"{side:g}"
+    if kids[-1].attributes.get("reach"):  # a bar from side to side must not reach beyond them
+        ends = kids[-1] if links.attributes.get("band") or links.surface else links
+        ends.attributes["end"] = f"{side:g}"
 
 
 def current_of(entries: list[Node], stacked: bool = False) -> Node | None:

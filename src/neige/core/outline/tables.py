@@ -369,18 +369,21 @@ def columns_agree(rows: list[Rect], boxes: list[Rect]) -> bool:
     starts = column_edges(rows, boxes)
     if len(starts) < 3:
         return False
-    counts = []
+    counts, sums = [], 0
     for r in rows:
         columns: dict[int, list[Rect]] = defaultdict(list)
         for b in boxes:
             if b.inside(r, 0.7):
                 columns[max(i for i, s in enumerate(starts) if b.x >= s - 1)].append(b)
         counts.append(len(columns))
+        # what is summed up under a table's last columns
+        sums = sums + 1 if 2 <= len(columns) < len(starts) - 1 and len(starts) - 1 in columns else 0
         middles = [b.cy for column in columns.values() for b in column]
         firsts = [min(b.cy for b in column) for column in columns.values()]
         if middles and max(middles) - min(middles) > 0.5 * r.h and max(firsts) - min(firsts) > LEVEL:
             return False
-    return sum(c >= len(starts) - 1 for c in counts) >= 0.7 * len(rows)
+    counts = counts[: len(counts) - sums] if len(counts) - sums >= MIN_ROWS else counts
+    return sum(c >= len(starts) - 1 for c in counts) >= 0.7 * len(counts)
 
 
 def is_list(cells: Cells, head: bool) -> bool:

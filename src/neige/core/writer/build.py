@@ -626,6 +626,8 @@ class Builder:
         wrap_item: bool,
     ) -> Element:
         paint = self.paint(n.surface) if n.surface and n.tag != "body" else {}
+        if n.surface and n.surface.shadow and n.tag in ("header", "nav", "aside"):
+            paint["position"] = "relative"  # its shadow falls on what comes after it
         hug = n.tag in ("a", "button", "span") and n.surface is not None
         texts = [c for c in n.children if c.kind == "text"]
         tag = "li" if wrap_item and n.tag == "div" else n.tag

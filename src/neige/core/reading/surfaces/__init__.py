@@ -28,10 +28,12 @@ from neige.core.reading.surfaces.cards import (
     extend_to_images,
     fit_in,
     join_alike,
+    join_side_panels,
     join_sides,
     join_stacks,
     pool_alike,
 )
+from neige.core.reading.surfaces.cast import Cast, give_casts, lift_casts
 from neige.core.reading.surfaces.choices import close_rings, closed_ring, settle_choices
 from neige.core.reading.surfaces.corners import round_corners, tidy
 from neige.core.reading.surfaces.dashes import dashed_frames, frame_of, put_dashed
@@ -78,7 +80,8 @@ class Ground:
 
 @dataclass(frozen=True)
 class SurfaceScan:
-    """What can be found before any text is known. `pixels` have compression noise undone; in `working` gradients are flat."""
+    """What can be found before any text is known. In `bare` the shadows `casts` are undone, in `pixels` compression noise, too;
+    in `working` gradients are flat."""
 
     pixels: NDArray[np.uint8]
     working: NDArray[np.uint8]
@@ -87,16 +90,20 @@ class SurfaceScan:
     hulls: list[Hull]
     rules: list[Rule]
     dashed: list[Surface]
+    bare: NDArray[np.uint8]
+    casts: list[Cast]
 
 
 def scan_surfaces(picture: Picture) -> SurfaceScan:
     """Gradients, flat regions and thin lines. Needs no text, so that it can run while the text is read."""
-    found = find_ramps(picture.pixels)
-    pixels = snap_to_dominant(picture.pixels, picture.noise) if picture.noise else picture.pixels
-    working, ramps = flatten(pixels, found, picture.pixels, picture.noise)
+    bare, casts = (picture.pixels, []) if picture.noise else lift_casts(picture.pixels, picture.scale)
+    found = find_ramps(bare)
+    pixels = snap_to_dominant(bare, picture.noise) if picture.noise else bare
+    working, ramps = flatten(pixels, found, bare, picture.noise)
     regions, hulls, specks = find_regions(working, picture.scale, picture.noise > 0)
     dashed = dashed_frames(pixels, specks, picture.scale)
-    return SurfaceScan(pixels, working, ramps, regions, hulls, find_rules(working, picture.scale), dashed)
+    rules = find_rules(working, picture.scale)
+    return SurfaceScan(pixels, working, ramps, regions, hulls, rules, dashed, bare, casts)
 
 
 @dataclass(frozen=True)
@@ -123,7 +130,7 @@ def read_surfaces(
 
 def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels:
     """Everything flat: regions with border, radius and shadow, put together to cards, and the lines that are nobody's border."""
-    scale = picture.scale
+    scale, picture = picture.scale, replace(picture, pixels=scan.bare)
     regions = [r for r in scan.regions if not _in_glyph(r, text, scale)]
     background = _background(scan.working, scan.hulls, scan.ramps)
     surfaces = _surfaces(regions, scan.pixels, scan.ramps, background, scale)
@@ -132,9 +139,11 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces = drop_straddled(join_sides(join_stacks(surfaces, picture.width)), picture.width)
     surfaces = drop_shade(round_corners(scan.pixels, surfaces, scale))
     rules = [r for r in scan.rules if not _in_word(r.rect, text)]
+    surfaces, rules = join_side_panels(surfaces, rules, picture.width)
     surfaces, rules = frame_on(*frames_of_sides(surfaces, rules, background))
     surfaces, rules = accent_sides(put_dashed(surfaces, scan.dashed), rules)
     surfaces = share_borders(settle_sides(fit_in(complete_tracks(surfaces, text)), background))
+    surfaces = give_casts(surfaces, scan.casts)
     return Panels(
         background, surfaces, [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
     )
@@ -144,7 +153,7 @@ def find_pictures(
     picture: Picture, panels: Panels, text: list[Rect], scan: SurfaceScan, known: Known = ()
 ) -> Ground:
     """Paint the panels back; what they leave unexplained is cut out. `known` places are what they are said to be."""
-    scale, background = picture.scale, panels.background
+    scale, background, picture = picture.scale, panels.background, replace(picture, pixels=scan.bare)
     surfaces, rules, given = _told(panels, scan, known, scale)
     canvas = _paint(picture, background, surfaces, rules)
     off = apart(np.rint(canvas).astype(np.uint8), scan.pixels)

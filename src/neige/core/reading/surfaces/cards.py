@@ -25,6 +25,7 @@ WIDE = 32.0  # px of blur that the shadow of a card of rows has at most
 BAR_HIGH, ENTRY_WIDE = 100.0, 180.0  # px that a bar is high, and an entry in it wide at most
 ENTRY = 56.0  # px: the highest entry of a menu that a panel goes on behind
 BAR_AND_LINE = 8.0  # px that the entry leaves free at its sides
+PART, SIDE_PANEL, LINE = 100.0, 420.0, 3.0  # px: a panel's parts are as high, the panel as wide, the line as thick
 SAME_FILL = 2  # 8-bit steps between the colours of pieces of one fill
 
 
@@ -77,6 +78,40 @@ def bridge_panels(surfaces: list[Surface], page_width: float, entry_high: float 
                 out.remove(b)
                 break
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def join_side_panels(
+    surfaces: list[Surface], rules: list[Rule], page_width: float
+) -> tuple[list[Surface], list[Rule]]:
+    """A panel at the page's side that a line from its one side to the other cuts in two is one panel with a line on it."""
+    out, lines = sorted(surfaces, key=lambda s: s.rect.y), list(rules)
+    for a in list(out):
+        at_side = a.rect.x <= FLUSH or a.rect.right >= page_width - FLUSH
+        if a not in out or not at_side or not a.rect.h >= PART <= a.rect.w <= SIDE_PANEL or a.radius:
+            continue
+        for b in out:
+            line = a.border[2] or b.border[0]
+            if (
+                b is not a
+                and abs(a.rect.x - b.rect.x) <= 1.5
+                and abs(a.rect.right - b.rect.right) <= 1.5
+                and -2 * line <= b.rect.y - a.rect.bottom <= 1
+                and 0 < line <= LINE
+                and a.fill == b.fill
+                and b.rect.h >= PART
+                and not b.radius
+            ):
+                sides = (min(a.border[1], b.border[1]), min(a.border[3], b.border[3]))
+                rect = union([a.rect, b.rect])
+                ink = b.border_colour if b.border[0] else a.border_colour
+                between = edges(rect.x, b.rect.y, rect.right, b.rect.y + line)
+                if not any(r.rect.iou(between) > 0.5 for r in lines):
+                    lines.append(Rule(between, ink))
+                whole = replace(a, rect=rect, border=(a.border[0], sides[0], b.border[2], sides[1]))
+                out[out.index(a)] = whole
+                out.remove(b)
+                break
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), lines
 
 
 def bridge_bars(surfaces: list[Surface], page_width: float) -> list[Surface]:
