@@ -16,7 +16,10 @@ CAPTION_GAP = 8.0  # px between pictures over texts
 CAPTION = 0.6  # of the room between a picture and its text that the gap beside them has at least
 CARD = 0.5  # the same, where the columns are cards
 FILLED = 0.97  # of a column's width that a picture or a bar in it takes
-BESIDE, FAR = 120.0, 96.0  # px: a column beside another is as high at least, and what goes on under it as near
+BESIDE, FAR = (
+    120.0,
+    96.0,
+)  # px: a column beside another is as high at least, and what goes on under it as near
 SIDE = 0.4  # of all columns that the menu takes at most
 ENTRIES = 2  # single lines that it has at least
 COLUMN_EDGE = 3.0  # px by which the beginnings of a column's parts may differ

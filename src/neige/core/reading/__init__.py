@@ -39,7 +39,8 @@ SMALL_PHOTO = (
 )
 HEAD = 160.0  # px from the top within which a logo is looked for
 LETTERED = 0.5  # residual of a word from which it is lettering, not type
-SET_TYPE = 0.86  # correlation of a line with its drawing from which it is plainly set type
+READABLE = 0.9  # confidence of a line on a photo that others are set on
+SET_TYPE = 0.8  # correlation of a line with its drawing from which it is plainly set type
 
 
 @dataclass(frozen=True)
@@ -171,10 +172,17 @@ def _with_words(c: Cutout, lines: Sequence[Line], shown: Sequence[Line]) -> Cuto
 def _keep_set_type(
     lines: list[Line], styles: list[TypeStyle], ground: Ground, picture: Picture
 ) -> list[Line]:
-    """Leave lettering that is part of a small photo to the photo."""
+    """Leave lettering that is part of a small photo to the photo; where one line is plainly set on it, so are the others that
+    could be read."""
     small = [c.rect for c in ground.cutouts if c.kind == "image" and c.rect.w < SMALL_PHOTO * picture.width]
+    plain = {id(line) for line in lines if styles[line.style].fit >= SET_TYPE}
+    captioned = [r for r in small if any(id(n) in plain and n.box.inside(r, 0.8) for n in lines)]
+
+    def set_on(line: Line, photo: Rect) -> bool:
+        return photo in captioned and line.confidence >= READABLE
+
     return [
         line
         for line in lines
-        if styles[line.style].fit >= SET_TYPE or not any(line.box.inside(r, 0.8) for r in small)
+        if id(line) in plain or all(set_on(line, r) for r in small if line.box.inside(r, 0.8))
     ]

@@ -81,7 +81,11 @@ def _plot(
         _number(axis[-1].text) or 0.0,
         (_number(axis[0].text) or 0.0) - (_number(axis[1].text) or 0.0),
     )
-    ends = [n for n in lines if n not in axis and -4 <= n.box.y - labels.bottom <= BELOW and n.box.cx > labels.x - 4]
+    ends = [
+        n
+        for n in lines
+        if n not in axis and -4 <= n.box.y - labels.bottom <= BELOW and n.box.cx > labels.x - 4
+    ]
     if last > 0 and last <= 4 * fall and abs(last / fall - round(last / fall)) < 0.01 and len(ends) < 2:
         # labels that could not be read, down to zero: the other axis is not yet there
         labels = edges(labels.x, labels.y, labels.right, labels.bottom + pitch * round(last / fall))

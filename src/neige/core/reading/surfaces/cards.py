@@ -25,7 +25,11 @@ WIDE = 32.0  # px of blur that the shadow of a card of rows has at most
 BAR_HIGH, ENTRY_WIDE = 100.0, 180.0  # px that a bar is high, and an entry in it wide at most
 ENTRY = 56.0  # px: the highest entry of a menu that a panel goes on behind
 BAR_AND_LINE = 8.0  # px that the entry leaves free at its sides
-PART, SIDE_PANEL, LINE = 100.0, 420.0, 3.0  # px: a panel's parts are as high, the panel as wide, the line as thick
+PART, SIDE_PANEL, LINE = (
+    100.0,
+    420.0,
+    3.0,
+)  # px: a panel's parts are as high, the panel as wide, the line as thick
 SAME_FILL = 2  # 8-bit steps between the colours of pieces of one fill
 
 

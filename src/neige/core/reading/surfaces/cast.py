@@ -24,7 +24,10 @@ FLAT = 6  # px at the far end of the reach that tell a ground's own colour
 LINE = 2  # px at 1x beside the edge that may be a border of something else
 SHARE, GROUNDS = 0.04, 2  # of the edge's length that a ground takes at least; so many of them
 BRIGHT = 48.0  # 8-bit: darker channels tell nothing
-NEAR, STEEP = 10, (0.035, 0.016)  # px at 1x beside the edge; by which strengths may differ from one px to the next, there and beyond
+NEAR, STEEP = (
+    10,
+    (0.035, 0.016),
+)  # px at 1x beside the edge; by which strengths may differ from one px to the next, there and beyond
 ALIKE = 0.02  # by which the strengths that two grounds tell may differ
 FAINT, STRONG = 0.02, 0.6  # strength at the edge
 GONE = 0.008  # strength at the reach's end
@@ -78,7 +81,9 @@ def give_casts(surfaces: list[Surface], casts: Sequence[Cast]) -> list[Surface]:
     return out
 
 
-def _edges(pixels: NDArray[np.uint8], scale: int, where: tuple[int, int]) -> list[tuple[int, NDArray[np.float64]]]:
+def _edges(
+    pixels: NDArray[np.uint8], scale: int, where: tuple[int, int]
+) -> list[tuple[int, NDArray[np.float64]]]:
     """(row, strengths under it) of the first edge across the picture, between these distances from the top, that casts a shadow."""
     low, high = where[0] * scale, min(where[1] * scale, pixels.shape[0] - (REACH + FLAT) * scale)
     if high <= low:

@@ -10,6 +10,9 @@ from numpy.typing import NDArray
 FLAT_SHARE = 0.3  # of a crop's pixels in one colour: text on a flat ground rarely leaves less
 MIN_CONTRAST = 18.0  # 8-bit steps between ink and ground; less is not ink
 
+RIM = 2  # rows at a crop's top and bottom, where hardly a letter reaches
+AT_RIM = 0.1  # of these pixels that a ground takes at least
+
 
 @dataclass(frozen=True)
 class Ink:
@@ -40,6 +43,12 @@ def measure_ink(crop: NDArray[np.uint8], noise: float = 0.0) -> Ink:
     The ink's colour is taken where it is purest: the pixels farthest from the ground in the ground-to-ink direction.
     """
     ground, share = ground_colour(crop, tolerance=6 + int(3 * noise))
+    if (
+        share < FLAT_SHARE
+    ):  # on a ground that changes, the commonest colour may be the ink's: it is not at the rim
+        rim = np.concatenate([crop[:RIM], crop[-RIM:]]).reshape(-1, 3).astype(np.float64)
+        if (np.abs(rim - ground).max(axis=1) <= 6 + int(3 * noise)).mean() < AT_RIM:
+            ground = np.median(rim, axis=0)
     away = crop.astype(np.float64) - ground
     distance = np.abs(away).max(axis=2)
     if distance.max() < MIN_CONTRAST:

@@ -30,8 +30,19 @@ UNLIKE_ONE = (
 UNLIKE = 0.56  # and a short line
 SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
 ODD_SIGN = 0.6  # of its line's size by which an angle's or a dot's may differ
+APART = 0.3  # of its size that a larger letter stands apart from a line if it is an icon
 ODD_MARK = 0.3  # of its line's size by which a sign's may differ
 WELL = 0.12  # residual of a line that its face draws well
+LIKELY, BAD = (
+    0.8,
+    0.3,
+)  # correlation of a style that others may be set in, and residual of lines that may be set so
+WIDE_TEXT = 8  # characters of such a line
+NEARLY, FAR_OFF = (
+    0.15,
+    0.4,
+)  # of its size that it may be off, where half of its words are as wide, and where all are
+SAME_WIDTH = 0.03  # of a word's width that it may be off
 TWIN = 0.06  # of the size by which a word's may differ from its line's without being another
 BLACK = 10.0  # 8-bit steps: darker channels are black
 COLOURED = 60  # 8-bit steps between a ground's channels from which its mixture with white is telling
@@ -93,7 +104,8 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
         )
         if made is not None:
             lines.append(made)
-    return _in_use(_as_above([_without_marks(_steady(n, styles), styles) for n in lines], styles), styles)
+    clean = [_without_marks(_steady(n, styles), styles) for n in lines]
+    return _in_use(_as_elsewhere(_as_above(clean, styles), styles), styles)
 
 
 def _seen(colour: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -185,6 +197,68 @@ def _as_above(lines: list[Line], styles: list[TypeStyle]) -> list[Line]:
     return out
 
 
+def _as_elsewhere(lines: list[Line], styles: list[TypeStyle]) -> list[Line]:
+    """A line on a photo that nothing draws well is set like others on the page that are drawn better, if most of its words are as
+    wide in their type: what is behind letters hides where ink ends, but hardly of all of them."""
+    out = list(lines)
+    good = {m.style for m in lines if styles[m.style].fit >= LIKELY and styles[m.style].lines >= 2}
+    for n, line in enumerate(lines):
+        s = styles[line.style]
+        one = len({w.style for w in line.words}) == 1 and line.style not in good
+        if line.residual < BAD or len(line.text) < WIDE_TEXT or not one:
+            continue
+        tried = []
+        for k in sorted(good):
+            t = styles[k]
+            away = abs(s.size / t.size - 1)
+            if away > FAR_OFF or t.category == "monospace":
+                continue
+            off = [abs(_wide(w.text, t) / max(w.ink.w, 1.0) - 1) for w in line.words if len(w.text) >= 3]
+            same = sum(o <= SAME_WIDTH for o in off)
+            if (off and same >= 0.5 * len(off) and away <= NEARLY) or (len(off) > 1 and same == len(off)):
+                tried.append((float(np.median(off)), k))
+        if tried:
+            out[n] = _set_anew(line, min(tried)[1], styles)
+    return out
+
+
+def _wide(text: str, t: TypeStyle) -> float:
+    """The width (px) of a word's ink in a type."""
+    row = row_of(t)
+    shaped = shape(row, text, abs(t.tracking) > 0.01)
+    start, end = f.extent(row, text[0], 1), shaped.x[-1] + f.extent(row, text[-1], 2)
+    return (end - start) * t.size + t.tracking * (len(text) - 1)
+
+
+def _set_anew(line: Line, style: int, styles: list[TypeStyle]) -> Line:
+    """A line in another style, its words in their places by that, from the word whose width agrees best."""
+    t = styles[style]
+    row, tracked = row_of(t), abs(t.tracking) > 0.01
+
+    def advance(text: str) -> float:
+        return shape(row, text, tracked).advance * t.size + t.tracking * len(text)
+
+    starts = [
+        0.0,
+        *(advance(" ".join(w.text for w in line.words[:i]) + " ") for i in range(1, len(line.words))),
+    ]
+    off = [abs(_wide(w.text, t) / max(w.ink.w, 1.0) - 1) for w in line.words]
+    best = off.index(min(off))
+    word = line.words[best]
+    left = word.ink.right - _wide(word.text, t) - f.extent(row, word.text[0], 1) * t.size - starts[best]
+    words = []
+    for w, start in zip(line.words, starts):
+        x = left + start
+        inked = x + f.extent(row, w.text[0], 1) * t.size
+        ink = edges(inked, w.ink.y, inked + _wide(w.text, t), w.ink.bottom)
+        words.append(replace(w, style=style, x=x, w=advance(w.text), ink=ink))
+    lowest = min(0.0, *(f.extent(row, c, 3) for c in word.text))
+    base = float(round(word.ink.bottom + lowest * t.size))
+    box = edges(words[0].x, base - t.ascent, words[-1].x + words[-1].w, base + t.descent)
+    inks = around([(w.ink.x, w.ink.y, w.ink.right, w.ink.bottom) for w in words])
+    return replace(line, words=tuple(words), style=style, box=box, baseline=base, ink=edges(*inks))
+
+
 def _one_text(a: Line, b: Line, s: TypeStyle, t: TypeStyle) -> bool:
     """Do two lines in different families look like lines of one text?"""
     pitch = abs(a.baseline - b.baseline)
@@ -202,14 +276,18 @@ def _one_text(a: Line, b: Line, s: TypeStyle, t: TypeStyle) -> bool:
 
 
 def _without_marks(line: Line, styles: list[TypeStyle]) -> Line:
-    """Leave out a lone sign at a line's end that is drawn much larger or smaller than its words: an icon that looks like it."""
+    """Leave out a lone sign at a line's end that is drawn much larger or smaller than its words, or a larger letter apart from
+    them: an icon that looks like it."""
     words = list(line.words)
     for end in (0, -1):
         if len(words) < 2:
             break
         w, size = words[end], styles[line.style].size
         odd = abs(styles[w.style].size / size - 1) > ODD_MARK and w.style != line.style
-        if odd and len(w.text) == 1 and not w.text.isalnum() and w.text not in "•·–—":
+        beside = words[1 if end == 0 else -2].ink
+        gap = max(beside.x - w.ink.right, w.ink.x - beside.right)
+        letter = w.text.isalpha() and styles[w.style].size > size and gap > APART * size
+        if odd and len(w.text) == 1 and (letter or not w.text.isalnum()) and w.text not in "•·–—":
             words.pop(end)
     if len(words) == len(line.words):
         return line
