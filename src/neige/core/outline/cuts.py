@@ -160,7 +160,7 @@ def _beside(boxes: list[Rect], above: list[int], tolerance: float) -> list[int]:
 def _under_column(boxes: list[Rect], above: list[int], rest: list[list[int]], tolerance: float) -> bool:
     """Does the wider of two columns go on below the other's end? Then what comes next begins where it does and, where it is the
     first column, ends there, too; nothing that comes next reaches into the other."""
-    columns, apart = _cut([(boxes[i].x, boxes[i].right) for i in above], tolerance)
+    columns, _ = _cut([(boxes[i].x, boxes[i].right) for i in above], tolerance)
     sides = [union(boxes[above[k]] for k in c) for c in columns]
     wide, other = (f(sides, key=lambda r: r.w) for f in (max, min))
     whole = union(sides)

@@ -86,10 +86,18 @@ def give_headings(root: Node, reading: Reading) -> None:
         n.reasons.append(f"set at {reading.styles[n.style].size:g} px against {base.size:g} px text")
     _head_sections(root)
     _close_gaps(root)
-    for n in root.walk(document=True):  # what stands before the title of the page is no heading of it
+    aside = {
+        id(d)
+        for n in root.walk()
+        if n.kind in ("row", "grid") and any(d is top for d in n.walk())
+        for c in n.children
+        if c.kind == "block" and not any(d is top for d in c.walk())
+        for d in c.walk()
+    }
+    for n in root.walk(document=True):  # what stands before the title of the page is no heading of it, but for a column's own
         if n.tag == "h1":
             break
-        if n in found:
+        if n in found and id(n) not in aside:
             n.tag = "p"
 
 

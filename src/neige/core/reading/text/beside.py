@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.reading.text.detect import Box
 from neige.core.reading.text.ink import measure_ink, spans
-from neige.core.reading.text.lines import Box, RawLine, read_lines
+from neige.core.reading.text.lines import RawLine, read_lines
 from neige.core.reading.text.recognise import Recogniser
 
 LEAST = 20.0  # px of ink height: in smaller lines an icon is as likely
@@ -69,7 +70,7 @@ def _reached(line: RawLine, lines: list[RawLine], pixels: NDArray[np.uint8]) -> 
 
 def _grown(inked: NDArray[np.bool_], start: int, end: int, high: float) -> tuple[int, int]:
     """The span of columns from `start` to `end` with the runs of ink that follow on it a space away, letters close to each other."""
-    runs = [(a, b) for a, b in spans(inked.any(axis=0)) if _is_tall(inked[:, a:b], high)]
+    runs = [(a, b) for a, b in spans(np.asarray(inked.any(axis=0))) if _is_tall(inked[:, a:b], high)]
     for a, b in runs:
         gap = a - end
         if a >= end - 1 and gap <= SPACE[1] * high:

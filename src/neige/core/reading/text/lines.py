@@ -21,6 +21,9 @@ RINGS = set("Oo0QC©●◯○")
 FRAMED = 0.86  # of a box's width and height that an outline round its words takes
 HOLLOW = 0.3  # of its box that an outline covers at most
 CORNER = 0.6  # of a badge's height that a round corner takes at most
+DOTS, ALTERNATE = 13, 0.85  # px in which ink and ground take turns, and the share of px where they do
+DOTTED = 0.7  # of a word that a line of dots runs along at least
+CROWDED = 0.35  # of the px above or below a line of dots that may be ink
 BROKEN = 0.4  # of the run that starts an underline: its pieces between descenders are as long
 GIVEN = 0.7  # of a word whose descenders an underline gives way to, at most
 EDGE = 0.3  # of a crop's height that the edge of a box beside the text takes at its end
@@ -92,6 +95,7 @@ def _strokes(
 
     none = np.zeros_like(mask)
     flat = runs((1, max(3, round(across)))) if inked.shape[1] > across else none
+    flat = flat | _dotted(mask)
     level = flat.max(axis=1, keepdims=True)
     if level.any():  # a line that gives way to descenders goes on in shorter runs on the same rows
         flat = flat | runs((1, max(3, round(BROKEN * across)))) & level
@@ -99,6 +103,22 @@ def _strokes(
     if flat.mean() + tall.mean() > 0.4:  # solid ink: there is nothing else
         return inked, np.zeros_like(inked)
     return inked & (flat == 0) & (tall == 0), flat > 0
+
+
+def _dotted(mask: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Lines of dots of one px a px apart (h, w), with hardly any ink right above and below them."""
+    if mask.shape[1] <= DOTS:
+        return np.zeros_like(mask)
+    turns = np.pad(np.abs(np.diff(mask.astype(np.int8), axis=1)), ((0, 0), (0, 1))).astype(np.float32)
+    busy = cv2.blur(turns, (DOTS, 1), borderType=cv2.BORDER_CONSTANT) >= ALTERNATE
+    if not busy.any():
+        return np.zeros_like(mask)
+    reach = np.ones((1, DOTS), np.uint8)
+    rows = cv2.dilate(busy.astype(np.uint8), reach)
+    beside = np.pad(mask, ((1, 1), (0, 0)))
+    crowded = cv2.blur(np.maximum(beside[:-2], beside[2:]).astype(np.float32), (DOTS, 1)) > CROWDED
+    no_dots = cv2.dilate((busy & crowded).astype(np.uint8), reach)
+    return np.where(no_dots > 0, 0, rows).astype(np.uint8)
 
 
 def _unframed(inked: NDArray[np.bool_], width: float, height: float) -> NDArray[np.bool_]:
@@ -326,6 +346,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     ink = measure_ink(crop, noise)
     height, width = crop.shape[:2]
     inked, ruled = _strokes(ink.cover > INKED, 1.1 * height, 0.97 * height)
+    dotted = _dotted((ink.cover > INKED).astype(np.uint8)) > 0
     rows = _own_rows(inked)
     if not rows:
         return []
@@ -381,6 +402,8 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         top, bottom = edge(vertical, int(marked[0]), int(marked[-1]) + 1)
         left, right = edge(profile, first, last)
         under, strike = _ruled(ruled[:, first:last], inked[:, first:last], top, bottom)
+        below = dotted[int(bottom) :, first:last].mean(axis=1)
+        under |= bool(below.size and below.max() > DOTTED)
         own = slice(int(marked[0]), int(marked[-1]) + 1)
         colour = _word_colour(crop[own, first:last], ink)
         words.append(
