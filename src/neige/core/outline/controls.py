@@ -46,6 +46,9 @@ TINT = 1.06  # contrast to its ground that a field without a frame has at least
 FIELD_HEIGHT = (20.0, 72.0)
 CHOICE = (9.0, 44.0)  # px that a box to tick is wide
 LONE_CHOICE = 20.0  # px that it is wide at most if there is no other like it
+TICKED = 24.0  # px that a ticked box is wide at most
+TICK_WIDE, TICK_FLAT = (0.4, 0.85), (1.1, 1.8)  # of the box's width, and times its own height
+WIDE_BUTTON = 700.0  # px: a vivid box with centred words that is no wider is a button, not a card
 TEXTAREA = (76.0, 420.0)  # px high
 
 
@@ -194,8 +197,9 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
             and min(left, right) >= 8
             and max(left, right) < 90
         )
+        vivid = chroma(s.fill.colour) > 0.09 and s.radius > 0 and one_line and len(words) <= 4
         if (
-            (even and n.rect.w <= BUTTON_MAX[0])
+            (even and n.rect.w <= (WIDE_BUTTON if vivid else BUTTON_MAX[0]))
             or (even and ACTION.match(node_text(n)) and n.rect.w < 900)
             or nearly
         ):
@@ -286,7 +290,7 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
         if box.kind == "image":  # a disc is the chosen one of discs, a square of squares
             disc = reading.cutouts[box.cutout].radius >= 0.4 * box.rect.w
             like = [f for f in like if f.surface and (f.surface.radius >= 0.4 * f.rect.w) == disc]
-        chosen = (box.kind == "image" or bool(box.children)) and bool(like)
+        chosen = ((box.kind == "image" or bool(box.children)) and bool(like)) or _is_ticked(box)
         label = next(
             (
                 t
@@ -297,10 +301,10 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
             ),
             None,
         )
-        single = box.rect.w > LONE_CHOICE and not like
+        single = box.rect.w > LONE_CHOICE and not like and not _is_ticked(box)
         if label is None or single or not (box in framed or chosen) or label.tag != "p":
             continue
-        of = like[0].surface if chosen and s is None else s
+        of = like[0].surface if chosen and s is None and like else s
         radio = bool(of and of.radius >= 0.4 * of.rect.w)
         place = box.rect
         if box.kind == "image" and like:  # an icon's box may be larger than what is drawn in it
@@ -313,6 +317,17 @@ def _choices(content: list[Node], reading: Reading) -> list[Node]:
             node.surface = None
         _join(out, box, node, label)
     return out
+
+
+def _is_ticked(box: Node) -> bool:
+    """A small filled square with nothing but a tick in its middle: wider than high, and half as wide as the square or more."""
+    tick = box.children[0] if len(box.children) == 1 else None
+    if box.surface is None or tick is None or tick.kind != "image" or box.rect.w > TICKED:
+        return False
+    r, t = box.rect, tick.rect
+    middle = abs(t.cx - r.cx) <= 1.5 and abs(t.cy - r.cy) <= 2.5
+    sized = TICK_WIDE[0] * r.w <= t.w <= TICK_WIDE[1] * r.w and TICK_FLAT[0] <= t.w / t.h <= TICK_FLAT[1]
+    return middle and sized and box.surface.radius < 0.4 * r.w
 
 
 def _join(out: list[Node], box: Node, field: Node, label: Node) -> None:

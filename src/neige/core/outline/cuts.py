@@ -20,6 +20,8 @@ BESIDE, FAR = (
     120.0,
     96.0,
 )  # px: a column beside another is as high at least, and what goes on under it as near
+LABEL_OVER = 20.0  # px between a label and the field under it
+LEVEL_TOPS = 1.5  # px by which the columns under a heading may begin elsewhere
 SIDE = 0.4  # of all columns that the menu takes at most
 ENTRIES = 2  # single lines that it has at least
 COLUMN_EDGE = 3.0  # px by which the beginnings of a column's parts may differ
@@ -82,6 +84,20 @@ def _with_corridors(
     return out if len(out) > 1 or len(columns) > 1 else y_parts
 
 
+def _label_fields(texts: list[Node], fields: list[Node]) -> bool:
+    """Are these single lines, each right over the beginning of its own field?"""
+    if len(texts) != len(fields) or any(f.kind != "field" for f in fields):
+        return False
+    pairs = list(zip(sorted(texts, key=lambda n: n.rect.x), sorted(fields, key=lambda n: n.rect.x)))
+    return all(
+        t.kind == "text"
+        and len(t.lines) == 1
+        and abs(t.rect.x - f.rect.x) <= COLUMN_EDGE
+        and 0 <= f.rect.y - t.rect.bottom <= LABEL_OVER
+        for t, f in pairs
+    )
+
+
 def _goes_on(
     nodes: list[Node],
     boxes: list[Rect],
@@ -98,6 +114,8 @@ def _goes_on(
     starts = [[min(nodes[p[k]].rect.x for k in c) for c in cs] for p, cs in zip((above, part), columns)]
     steps = [b - a for a, b in zip(*starts)]
     both = [nodes[i] for i in (*above, *part)]
+    if _label_fields([nodes[i] for i in above], [nodes[i] for i in part]):
+        return True
     wholes = [
         union(nodes[p[k]].rect for p, cs in zip((above, part), columns) for k in cs[j])
         for j in range(len(steps))
@@ -244,6 +262,8 @@ def _columns_first(
         return False
     if any(_is_bar([boxes[i] for i in p]) and not any(set(p) <= set(q) for q in x_parts) for p in y_parts):
         return False
+    if _headed(nodes, boxes, x_parts, y_parts):
+        return False
     # A stack of like rows, each with something at both ends, is rows of one list, not columns: the rows' parts line up,
     # there are at least three, and they are evenly spaced with a clear gap.
     if len(y_parts) >= 3:
@@ -255,6 +275,19 @@ def _columns_first(
         if even and wide >= 0.8 * len(y_parts) and y_gap >= 0.8 * min(heights) and len(x_parts) >= 2:
             return False
     return True
+
+
+def _headed(nodes: list[Node], boxes: list[Rect], x_parts: list[list[int]], y_parts: list[list[int]]) -> bool:
+    """Does one line stand over columns that all begin level with each other under it: over them all, not over the first?"""
+    if len(y_parts) < 2 or len(y_parts[0]) != 1:
+        return False
+    head = nodes[y_parts[0][0]]
+    own = next(p for p in x_parts if y_parts[0][0] in p)
+    if head.kind != "text" or len(head.lines) != 1 or own is not x_parts[0] or own == y_parts[0]:
+        return False
+    tops = [min(boxes[i].y for i in p if i != y_parts[0][0]) for p in x_parts]
+    below = min(boxes[i].y for i in y_parts[1])
+    return all(abs(t - below) <= LEVEL_TOPS for t in tops)
 
 
 def _is_bar(row: list[Rect]) -> bool:

@@ -42,7 +42,7 @@ def name_fields(root: Node) -> None:
                 continue
             if i and _is_hint(kids[i - 1], a, fields[0]):
                 a = kids[i - 1]
-            elif b.rect.y - a.rect.bottom >= ABOVE or a.rect.bottom > fields[0].rect.cy:
+            elif fields[0].rect.y - a.rect.bottom >= ABOVE or a.rect.bottom > fields[0].rect.cy:
                 continue
             if _may_name(a, fields[0]):
                 _name_field(fields[0], a)

@@ -94,7 +94,9 @@ def give_headings(root: Node, reading: Reading) -> None:
         if c.kind == "block" and not any(d is top for d in c.walk())
         for d in c.walk()
     }
-    for n in root.walk(document=True):  # what stands before the title of the page is no heading of it, but for a column's own
+    for n in root.walk(
+        document=True
+    ):  # what stands before the title of the page is no heading of it, but for a column's own
         if n.tag == "h1":
             break
         if n in found and id(n) not in aside:

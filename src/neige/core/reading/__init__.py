@@ -39,8 +39,13 @@ SMALL_PHOTO = (
 )
 HEAD = 160.0  # px from the top within which a logo is looked for
 LETTERED = 0.5  # residual of a word from which it is lettering, not type
+SURE, SAYS, FAIRLY_SET = (
+    0.99,
+    8,
+    0.8,
+)  # confidence, letters and correlation of lines on a photo that speak for all on it
 READABLE = 0.9  # confidence of a line on a photo that others are set on
-SET_TYPE = 0.8  # correlation of a line with its drawing from which it is plainly set type
+SET_TYPE = 0.86  # correlation of a line with its drawing from which it is plainly set type
 
 
 @dataclass(frozen=True)
@@ -172,14 +177,19 @@ def _with_words(c: Cutout, lines: Sequence[Line], shown: Sequence[Line]) -> Cuto
 def _keep_set_type(
     lines: list[Line], styles: list[TypeStyle], ground: Ground, picture: Picture
 ) -> list[Line]:
-    """Leave lettering that is part of a small photo to the photo; where one line is plainly set on it, so are the others that
-    could be read."""
+    """Leave lettering that is part of a small photo to the photo. Where one line is plainly set on it, or two that say something
+    could be read without a doubt, so are the others that could be read."""
     small = [c.rect for c in ground.cutouts if c.kind == "image" and c.rect.w < SMALL_PHOTO * picture.width]
     plain = {id(line) for line in lines if styles[line.style].fit >= SET_TYPE}
-    captioned = [r for r in small if any(id(n) in plain and n.box.inside(r, 0.8) for n in lines)]
+
+    def captioned(photo: Rect) -> bool:
+        on = [n for n in lines if n.box.inside(photo, 0.8)]
+        sure = [n for n in on if n.confidence >= SURE and len(n.text) >= SAYS]
+        fits = any(styles[n.style].fit >= FAIRLY_SET for n in sure)
+        return any(id(n) in plain for n in on) or (len(sure) >= 2 and fits)
 
     def set_on(line: Line, photo: Rect) -> bool:
-        return photo in captioned and line.confidence >= READABLE
+        return captioned(photo) and line.confidence >= READABLE
 
     return [
         line

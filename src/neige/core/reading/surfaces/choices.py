@@ -111,6 +111,9 @@ def _switch(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> list[Surface]:
     ground = np.median(np.concatenate([crop[0], crop[-1], crop[:, 0], crop[:, -1]]), axis=0)
     off = np.abs(crop - ground).max(axis=2)
     track = _largest(off > max(FAINT, HALF * off.max()))
+    hollow = track is None or not LONG[0] <= track[2] / track[3] <= LONG[1]
+    if hollow:  # a track that is only outlined
+        track = _largest(off > FAINT)
     if track is None or not LONG[0] <= track[2] / track[3] <= LONG[1]:
         return []
     x, y, w, h, own = track
@@ -132,10 +135,16 @@ def _switch(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> list[Surface]:
         return []
     box = Rect((x0 + x) / scale, (y0 + y) / scale, w / scale, h / scale)
     inner = Rect((x0 + x + kx) / scale, (y0 + y + ky) / scale, kw / scale, kh / scale)
-    ink = np.median(part[ky : ky + kh, kx : kx + kw][whole], axis=0)
+    dot = np.median(part[ky : ky + kh, kx : kx + kw][whole], axis=0)
+    whole_track = Surface(box, Fill(to_hex(colour.astype(np.float64))), box.h / 2)
+    if hollow:
+        rim = part[(away <= h / 2) & (away > h / 2 - scale)]
+        line = rim[np.argsort(np.abs(rim - ground).max(axis=1))[-max(1, len(rim) // 3) :]]
+        ink = to_hex(np.median(line, axis=0).astype(np.float64))
+        whole_track = replace(whole_track, border=(1.0,) * 4, border_colour=ink)
     return [
-        Surface(box, Fill(to_hex(colour.astype(np.float64))), box.h / 2),
-        Surface(inner, Fill(to_hex(ink.astype(np.float64))), inner.h / 2),
+        whole_track,
+        Surface(inner, Fill(to_hex(dot.astype(np.float64))), inner.h / 2),
     ]
 
 
