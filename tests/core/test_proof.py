@@ -89,7 +89,9 @@ class Corrections(unittest.TestCase):
         self.assertEqual([k for k, t in texts if "Lantern" in t or "Lamplight" in t], ["word"])
         self.assertTrue(any("it says “Lamplight”, the picture says “Lantern”" in t for _, t in texts))
         self.assertEqual(proof.words_seen - proof.words_found, 1)
-        self.assertEqual(difference_map(self.picture, drawing).shape[1], 1440)
+        self.assertEqual(
+            difference_map(self.picture.pixels, drawing.pixels, self.picture.scale).shape[1], 1440
+        )
 
 
 class Written(unittest.TestCase):

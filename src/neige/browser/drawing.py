@@ -16,7 +16,7 @@ from urllib.parse import unquote, urlsplit
 import cv2
 import numpy as np
 from playwright.sync_api import Browser as Chromium
-from playwright.sync_api import BrowserContext, Route
+from playwright.sync_api import BrowserContext, Route, ViewportSize
 from playwright.sync_api import Page as Tab
 
 from neige.browser.chromium import TIMEOUT, Browser, shared_browser
@@ -25,17 +25,20 @@ from neige.core.model import Drawing, DrawnBox, DrawnNode, DrawnWord, Page, Rect
 from neige.core.writer import page_files
 
 ORIGIN = "http://page.neige.invalid"  # a reserved name: every request is answered here or refused
+VIEW = 900  # px: how high the window is in which pages are measured
 MAX_HEIGHT = 30_000  # px drawn at most
 LOOPBACK = re.compile(r"^https?://(localhost|127\.\d+\.\d+\.\d+|\[::1\])(:\d+)?(/|$)")
 SCRIPT = files("neige").joinpath("browser", "measure.js").read_text("utf-8")
 FACE = re.compile(r"@font-face \{.*?\n\}\n*", re.S)
 HEAD = re.compile(r"<body([^>]*)>(.*)</body>", re.S)
-EXCHANGE = """async ([attributes, body, rules]) => {
+EXCHANGE = """async ([attributes, body, rules, pictures]) => {
   document.getElementById('rules').textContent = rules;
   const made = new DOMParser().parseFromString(`<body${attributes}>${body}</body>`, 'text/html').body;
   document.body.replaceWith(document.adoptNode(made));
   document.body.offsetHeight;
-  await Promise.race([document.fonts.ready, new Promise((r) => setTimeout(r, 5000))]);
+  const load = (path) => { const i = new Image(); i.src = path; return i.decode().catch(() => 0); };
+  const loaded = [document.fonts.ready, ...pictures.map(load), ...[...document.images].map((i) => i.decode().catch(() => 0))];
+  await Promise.race([Promise.all(loaded), new Promise((r) => setTimeout(r, 5000))]);
 }"""
 Serve = Callable[[str], tuple[bytes, str] | None]
 
@@ -45,11 +48,11 @@ def draw_page(
 ) -> Drawing:
     """Draw a written page at `width` CSS px, its letters fitted to px where those of its picture are.
 
-    Without `pixels` it is only laid out and measured (about a tenth of the time)."""
+    Without `pixels` it is only laid out and measured (about a quarter of the time)."""
     content = {a.path: a.content for a in page_files(page)}
     browser = browser or shared_browser(page.fitted)
-    if not pixels:
-        return browser.run(lambda chromium: _lay_out(chromium, page, content, width))
+    if not pixels or scale == 1:
+        return browser.run(lambda chromium: _lay_out(chromium, page, content, width, pixels))
     return _draw_files(content, width, scale, page.paths, browser)
 
 
@@ -113,7 +116,7 @@ def _kind(name: str) -> str:
 
 @dataclass
 class _Kept:
-    """A tab that layouts are measured in, one after another: its faces stay loaded, its words and rules are exchanged."""
+    """A tab that pages are drawn in, one after another: its faces and pictures stay loaded, its words and rules are exchanged."""
 
     chromium: Chromium
     width: float
@@ -121,28 +124,38 @@ class _Kept:
     context: BrowserContext
     tab: Tab
     content: dict[str, bytes]
+    pictures: dict[str, bytes]
 
 
 _kept: dict[int, _Kept] = {}  # by id() of the browser; each touched in its own browser's thread only
 
 
-def _lay_out(chromium: Chromium, page: Page, content: dict[str, bytes], width: float) -> Drawing:
-    """Measure a page without drawing it. Where the last one had the same faces, only what is between them is exchanged: the
-    pictures' places are known from their attributes, so that nothing has to be loaded."""
+def _lay_out(
+    chromium: Chromium, page: Page, content: dict[str, bytes], width: float, pixels: bool
+) -> Drawing:
+    """Measure a page, and draw it if its `pixels` are asked for. Where the last one had the same faces, only what is between them
+    is exchanged; pictures' places are known from their attributes, so that they are loaded only to be drawn."""
     faces = "".join(FACE.findall(page.css))
     found = HEAD.search(page.html)
     if found is None:
         raise BrowserError("the page has no body")
     attributes, body = found.groups()
     kept = _kept.get(id(chromium))
-    if kept is not None and (kept.chromium is not chromium or (kept.width, kept.faces) != (width, faces)):
+    pictures = {k: v for k, v in content.items() if k.startswith("assets/")} if pixels else {}
+    if kept is not None and (
+        kept.chromium is not chromium
+        or (kept.width, kept.faces) != (width, faces)
+        or any(
+            kept.pictures.get(k, v) != v for k, v in pictures.items()
+        )  # the tab remembers a picture by its name
+    ):
         del _kept[id(chromium)]
         if kept.chromium is chromium:
             kept.context.close()
         kept = None
     if kept is None:
         context, state = _context(chromium, width, 1, False), content
-        kept = _Kept(chromium, width, faces, context, context.new_page(), state)
+        kept = _Kept(chromium, width, faces, context, context.new_page(), state, {})
         tab_of = kept
         context.route("**/*", _answer(lambda path: _found(tab_of.content, path), ORIGIN))
         shell = f"<!doctype html><html lang='en'><style>{faces}</style><style id='rules'></style><body></body></html>"
@@ -150,13 +163,19 @@ def _lay_out(chromium: Chromium, page: Page, content: dict[str, bytes], width: f
         kept.tab.goto(f"{ORIGIN}/index.html", wait_until="load")
         _kept[id(chromium)] = kept
     kept.content = content
+    kept.pictures |= pictures
     try:
-        kept.tab.evaluate(EXCHANGE, [attributes, body, FACE.sub("", page.css)])
+        kept.tab.evaluate(EXCHANGE, [attributes, body, FACE.sub("", page.css), list(pictures)])
         measured = json.loads(kept.tab.evaluate(SCRIPT, [[k, list(v)] for k, v in page.paths.items()]))
+        png = b""
+        if pixels:
+            png = _shot(kept.tab, width, min(measured["height"], MAX_HEIGHT), 1)
+            if "vh" in page.css:  # what is measured next depends on it
+                kept.tab.set_viewport_size({"width": round(width), "height": VIEW})
     except BaseException:
         _kept.pop(id(chromium), None)
         raise
-    return _drawing(measured, width, 1, np.zeros((0, 0, 3), np.uint8))
+    return _drawing(measured, width, 1, png)
 
 
 def _found(content: dict[str, bytes], path: str) -> tuple[bytes, str] | None:
@@ -166,7 +185,7 @@ def _found(content: dict[str, bytes], path: str) -> tuple[bytes, str] | None:
 
 def _context(chromium: Chromium, width: float, scale: int, scripts: bool) -> BrowserContext:
     context = chromium.new_context(
-        viewport={"width": round(width), "height": 900}, device_scale_factor=scale, reduced_motion="reduce", service_workers="block", locale="en-US",
+        viewport={"width": round(width), "height": VIEW}, device_scale_factor=scale, reduced_motion="reduce", service_workers="block", locale="en-US",
         timezone_id="UTC", java_script_enabled=scripts,
     )  # fmt: skip
     context.set_default_timeout(TIMEOUT * 1000)
@@ -214,38 +233,42 @@ def _draw(
             "() => Promise.race([document.fonts.ready.then(() => 1), new Promise(r => setTimeout(r, 5000))])"
         )
         found = json.loads(tab.evaluate(SCRIPT, [[k, list(v)] for k, v in paths.items()]))
-        image = _shot(tab, width, min(found["height"], MAX_HEIGHT), scale)
+        png = _shot(tab, width, min(found["height"], MAX_HEIGHT), scale)
     finally:
         context.close()
-    return _drawing(found, width, scale, image)
+    return _drawing(found, width, scale, png)
 
 
-def _drawing(found: dict[str, Any], width: float, scale: int, image: np.ndarray) -> Drawing:
+def _drawing(found: dict[str, Any], width: float, scale: int, png: bytes) -> Drawing:
+    image = _decoded(png) if png else np.zeros((0, 0, 3), np.uint8)
     return Drawing(
         width, float(found["height"]), float(found["scrollWidth"]), scale, image,
         tuple(DrawnWord(w[0], Rect(*w[1:5]), w[5], int(w[6]), w[7].split(",")[0].strip("\"' "), _hex(w[8]), w[9]) for w in found["words"]),
         {n[0]: DrawnNode(n[0], Rect(*n[1:5])) for n in found["nodes"]},
         tuple(DrawnBox(Rect(*b[:4]), b[4], tuple(b[5]), b[6], b[7], b[8], b[9]) for b in found["boxes"]),
+        png,
     )  # fmt: skip
 
 
-def _shot(tab: Tab, width: float, height: float, scale: int) -> np.ndarray:
-    """A lossless picture of the whole page: the viewport is made as tall as the page, which is far quicker than stitching."""
-    tab.set_viewport_size({"width": round(width), "height": max(1, round(height))})
+def _shot(tab: Tab, width: float, height: float, scale: int) -> bytes:
+    """A PNG of the whole page: the viewport is made as tall as the page, which is far quicker than stitching."""
+    size: ViewportSize = {"width": round(width), "height": max(1, round(height))}
+    if tab.viewport_size != size:
+        tab.set_viewport_size(size)
     if scale != 1:  # the quick way below knows no scale
-        return _decoded(tab.screenshot(full_page=True))
+        return tab.screenshot(full_page=True)
     session = tab.context.new_cdp_session(tab)
     shot: dict[str, Any] = session.send(
         "Page.captureScreenshot", {"format": "png", "optimizeForSpeed": True, "captureBeyondViewport": False}
     )
-    return _decoded(base64.b64decode(shot["data"]))
+    return base64.b64decode(shot["data"])
 
 
 def _decoded(content: bytes) -> np.ndarray:
     image = cv2.imdecode(np.frombuffer(content, np.uint8), cv2.IMREAD_COLOR)
     if image is None:
         raise BrowserError("the browser sent no picture of the page")
-    return np.ascontiguousarray(image[:, :, ::-1])
+    return np.asarray(cv2.cvtColor(image, cv2.COLOR_BGR2RGB), np.uint8)
 
 
 def _hex(colour: str) -> str:

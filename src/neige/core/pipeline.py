@@ -98,6 +98,7 @@ def build(
     scale: int | None = None,
     trim: Sequence[int] = (0, 0, 0, 0),
     pins: Sequence[Pin] = (),
+    opened: Picture | None = None,
     scanned: Scan | None = None,
     known: Reading | None = None,
     settled: Settled | None = None,
@@ -106,10 +107,10 @@ def build(
 ) -> Build:
     """Picture bytes to a page, drawn, corrected and proven. `progress(stage, what)` is called as things are found.
 
-    `trim` is cut off the picture's sides (see `open_picture`); `pins` are the developer's corrections; `scanned` is what an earlier build of the same picture left to be used again,
+    `trim` is cut off the picture's sides (see `open_picture`); `pins` are the developer's corrections; `opened` is the picture if it has been decoded, `scanned` what an earlier build of it left to be used again,
     `known` its reading, if the pins of what was read are the same, `settled` what it came to, if those of the outline are, too. `close_ups`: pictures of single places, by the names that pins give.
     """
-    picture = open_picture(content, name, width=width, scale=scale, trim=trim)
+    picture = opened or open_picture(content, name, width=width, scale=scale, trim=trim)
     progress("intake", f"{picture.width:g} x {picture.height:g} px at {picture.scale}x")
     scanned = scanned or scan(picture, progress=progress)
     reading = known or read(picture, pins=pins, scanned=scanned, close_ups=close_ups, progress=progress)

@@ -9,8 +9,6 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
-import cv2
-import numpy as np
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.exceptions import JobAborted
 from procrastinate.job_context import AbortReason
@@ -26,15 +24,14 @@ from neige.core.model.pin import OUTLINED, READ
 from neige.core.pipeline import Build as Built
 from neige.core.pipeline import Settled, prove_page
 from neige.core.pipeline import build as build_page
-from neige.core.proof import difference_map
 from neige.core.reading import Scan
 from neige.core.reading.overlay import png
 from neige.core.reading.pins import pin_from
+from neige.jobs.looks import split_thumbnail
 from neige.jobs.queue import notify, queue
 from neige.store.database import Database, get_blob, put_blob
 from neige.store.models import Build, Picture, Project, now
 
-THUMBNAIL = (480, 320)  # px
 SCANS = 3  # kept in memory; a scan holds a few arrays the size of its picture
 
 
@@ -51,6 +48,7 @@ class Kept:
     `outline_pins`. An edit of the code waits for neither.
     """
 
+    picture: Raster
     scan: Scan
     reading: Reading
     read_pins: tuple[Pin, ...]
@@ -127,7 +125,7 @@ def run_build(context: JobContext, build_id: str) -> None:
                 scanned=kept.scan if kept else None, known=known, close_ups=close_ups, progress=progress,
             )  # fmt: skip
             if proven[4] is not None:  # the picture was read for this: the next build need not
-                _keep(key_of_scan, Kept(proven[4], proven[1], read_pins))
+                _keep(key_of_scan, Kept(proven[0], proven[4], proven[1], read_pins))
             _finish_proof(key, attempt, *proven[:4])
             return
         result = build_page(
@@ -137,13 +135,15 @@ def run_build(context: JobContext, build_id: str) -> None:
             scale=scale,
             trim=trim,
             pins=pins,
+            opened=kept.picture if kept else None,
             scanned=kept.scan if kept else None,
             known=known,
             settled=kept.settled if kept and known and kept.outline_pins == outline_pins else None,
             close_ups=close_ups,
             progress=progress,
         )
-        _keep(key_of_scan, Kept(result.scanned, result.reading, read_pins, result.settled, outline_pins))
+        left = (result.scanned, result.reading, read_pins, result.settled, outline_pins)
+        _keep(key_of_scan, Kept(result.picture, *left))
         _finish(key, attempt, result)
     except Superseded:
         return
@@ -207,29 +207,9 @@ def _finish_proof(
 
 
 def _store_looks(s: Session, build: Build, picture: Raster, drawing: Drawing) -> None:
-    """The pictures of a build: the page as drawn, where it differs, and its thumbnail."""
-    build.drawn = put_blob(s, png(drawing.pixels))
-    build.difference = put_blob(s, png(difference_map(picture, drawing)))
+    """The pictures of a build: the page as drawn, and its thumbnail. Where it differs is drawn when somebody asks for it."""
+    build.drawn = put_blob(s, drawing.png or png(drawing.pixels))
     build.thumbnail = put_blob(s, split_thumbnail(picture.pixels, drawing.pixels))
-
-
-def split_thumbnail(picture: np.ndarray, page: np.ndarray) -> bytes:
-    """The top of a picture, its right half taken from the page: how alike they are shows at the seam."""
-    w, h = THUMBNAIL
-
-    def fit(pixels: np.ndarray) -> np.ndarray:
-        width = pixels.shape[1]
-        part = pixels[: max(1, round(width * h / w))]
-        out = np.full((h, w, 3), 255, np.uint8)
-        small = cv2.resize(part, (w, max(1, round(part.shape[0] * w / width))), interpolation=cv2.INTER_AREA)[
-            :h
-        ]
-        out[: small.shape[0]] = small
-        return out
-
-    a, b = fit(picture), fit(page)
-    a[:, w // 2 :] = b[:, w // 2 :]
-    return png(a)
 
 
 @queue.periodic(cron="* * * * * */5")

@@ -20,6 +20,7 @@ from neige.core.reading.pins import moved, pin_from
 from neige.core.reading.type.catalogue import catalogue
 from neige.core.writer import hunks
 from neige.jobs.intake import check_picture
+from neige.jobs.looks import difference_of
 from neige.jobs.projects import add_picture, add_project
 from neige.jobs.queue import cancel_build, defer_build, notify
 from neige.store.database import Database, drop_orphans, get_blob
@@ -406,7 +407,7 @@ def page_image(path: BuildPath) -> Reply:
 @api.get("/builds/<uuid:build_id>/difference")
 def difference_image(path: BuildPath) -> Reply:
     with database().session() as s:
-        sha = find_build(s, path.build_id).difference
+        sha = difference_of(s, find_build(s, path.build_id))
     return _image(sha)
 
 

@@ -52,7 +52,7 @@ class DrawnBox:
 @dataclass(frozen=True)
 class Drawing:
     """A page drawn at one width: pixels (h, w, 3) uint8 sRGB at `scale`, words, element boxes by outline node id, and everything
-    that is painted."""
+    that is painted. `png`: the pixels as the browser encoded them, if it did."""
 
     width: float
     height: float
@@ -62,6 +62,7 @@ class Drawing:
     words: tuple[DrawnWord, ...]
     nodes: dict[int, DrawnNode]
     boxes: tuple[DrawnBox, ...] = ()
+    png: bytes = b""
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import cv2
@@ -14,9 +15,11 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 
 from neige.core.model import Drawing, DrawnWord, Picture, Pin, Proof, Reading, Round, Word
 from neige.core.proof.findings import find
+from neige.core.reading.text.ink import spans
 
 REACH = 60.0  # px within which equal words are the same word
 SAME_PLACE = 0.3  # overlap (IoU) of a finding with one that was accepted
+WINDOW = 5  # px that SSIM's window reaches from its middle
 HALF = 2  # colour differences are taken at half size: anti-aliasing is no difference
 
 
@@ -32,12 +35,15 @@ def prove(reading: Reading, picture: Picture, drawing: Drawing, rounds: tuple[Ro
     worst = np.abs(offsets).max(axis=1) if len(offsets) else np.zeros(0)
     sizes = [abs(d.size - reading.styles[w.style].size) / reading.styles[w.style].size for w, d in pairs]
     a, b = _same_size(at_css_size(picture.pixels, picture.scale), at_css_size(drawing.pixels, drawing.scale))
+    beside = ThreadPoolExecutor(1)  # arrays here, words and boxes there: together they use two cores
+    alike = beside.submit(ssim, a, b)
+    beside.shutdown(wait=False)
     findings = find(reading, picture, drawing, pairs, lost, extra, lambda w, d: _offset(w, reading, d))
     return Proof(
         picture.width, picture.height, drawing.height, len(seen), len(pairs), len(extra),
         float(np.median(np.hypot(*offsets.T))) if len(offsets) else 0.0, float(np.quantile(np.hypot(*offsets.T), 0.9)) if len(offsets) else 0.0,
         float((worst <= 2).mean()) if len(worst) else 1.0, float(np.median(sizes)) if sizes else 0.0,
-        float(colour_difference(a, b).mean()), ssim(a, b), _coverage(reading, drawing, len(pairs), len(seen)),
+        float(colour_difference(a, b).mean()), alike.result(), _coverage(reading, drawing, len(pairs), len(seen)),
         max(0.0, drawing.scroll_width - drawing.width), tuple(findings), rounds,
     )  # fmt: skip
 
@@ -142,16 +148,30 @@ def colour_difference(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> NDArray[np.
 
 
 def ssim(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> float:
-    """Mean SSIM of luma, Gaussian window of sigma 1.5."""
-    x, y = (cv2.cvtColor(p, cv2.COLOR_RGB2GRAY).astype(np.float32) for p in (a, b))
+    """Mean SSIM of luma, Gaussian window of sigma 1.5. It is 1 where both are alike all over the window: only the rows where they
+    differ, and those in reach of them, are computed."""
+    x, y = (np.asarray(cv2.cvtColor(p, cv2.COLOR_RGB2GRAY), np.uint8) for p in (a, b))
+    height, width = x.shape
+    near = cv2.dilate((x != y).any(axis=1).astype(np.uint8)[:, None], np.ones((2 * WINDOW + 1, 1), np.uint8))
+    lost = 0.0
+    for top, bottom in spans(near[:, 0] > 0):
+        start, end = max(0, top - WINDOW), min(height, bottom + WINDOW)
+        part = _ssim_map(x[start:end], y[start:end])[top - start : bottom - start]
+        lost += float((1.0 - part).sum(dtype=np.float64))
+    return 1.0 - lost / (height * width)
+
+
+def _ssim_map(x: NDArray[np.uint8], y: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """SSIM at every pixel of two grey pictures."""
 
     def blur(p: NDArray[np.float32]) -> NDArray[np.float32]:
-        return np.asarray(cv2.GaussianBlur(p, (11, 11), 1.5), np.float32)
+        return np.asarray(cv2.GaussianBlur(p, (2 * WINDOW + 1,) * 2, 1.5), np.float32)
 
-    mx, my = blur(x), blur(y)
-    vx, vy, cov = blur(x * x) - mx * mx, blur(y * y) - my * my, blur(x * y) - mx * my
+    a, b = x.astype(np.float32), y.astype(np.float32)
+    mx, my = blur(a), blur(b)
+    vx, vy, cov = blur(a * a) - mx * mx, blur(b * b) - my * my, blur(a * b) - mx * my
     c1, c2 = 6.5025, 58.5225
-    return float((((2 * mx * my + c1) * (2 * cov + c2)) / ((mx * mx + my * my + c1) * (vx + vy + c2))).mean())
+    return np.asarray(((2 * mx * my + c1) * (2 * cov + c2)) / ((mx * mx + my * my + c1) * (vx + vy + c2)))
 
 
 def likeness(picture: Picture, drawing: Drawing) -> float:
@@ -161,9 +181,10 @@ def likeness(picture: Picture, drawing: Drawing) -> float:
     )
 
 
-def difference_map(picture: Picture, drawing: Drawing) -> NDArray[np.uint8]:
-    """A picture (h, w, 3) of where page and picture differ: paper where they agree, deepening to the signal colour at CIEDE2000 20."""
-    a, b = _same_size(at_css_size(picture.pixels, picture.scale), at_css_size(drawing.pixels, drawing.scale))
+def difference_map(picture: NDArray[np.uint8], page: NDArray[np.uint8], scale: int = 1) -> NDArray[np.uint8]:
+    """A picture (h, w, 3) of where a page and its picture (at `scale`) differ: paper where they agree, deepening to the signal
+    colour at CIEDE2000 20."""
+    a, b = _same_size(at_css_size(picture, scale), page)
     small = np.clip(colour_difference(a, b) / 20.0, 0, 1).astype(np.float32)
     strength = cv2.resize(small, (a.shape[1], a.shape[0]), interpolation=cv2.INTER_LINEAR)[..., None]
     faint = (

@@ -61,7 +61,10 @@ def report_html(proof: Proof, picture: Picture, drawing: Drawing, failed: Sequen
         for title, pixels in (
             ("The picture", at_css_size(picture.pixels, picture.scale)),
             ("The page", at_css_size(drawing.pixels, drawing.scale)),
-            ("Where they differ", difference_map(picture, drawing)),
+            (
+                "Where they differ",
+                difference_map(picture.pixels, at_css_size(drawing.pixels, drawing.scale), picture.scale),
+            ),
         )
     )
     return (
