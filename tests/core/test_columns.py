@@ -1,0 +1,143 @@
+"""What belongs together in columns, rows and bars: cards without frames, sides that end early, heads over columns, menus in cards."""
+
+from __future__ import annotations
+
+import unittest
+
+from neige.core.model import Node, Rect
+from neige.core.outline.cuts import _beside, _cut
+from tests.core.test_menus import words
+from tests.core.test_structure import PROSE, page, tagged
+
+
+def found(root: Node, text: str) -> Node:
+    """The smallest part with these words in it."""
+    return min((n for n in root.walk() if text in words(n)), key=lambda n: len(n.walk()))
+
+
+def around(root: Node, part: Node, kinds: tuple[str, ...]) -> Node:
+    """The nearest part of some kinds around another."""
+    holders = [
+        n for n in root.walk() if n.kind in kinds and any(c is part for c in n.walk()) and n is not part
+    ]
+    return min(holders, key=lambda n: len(n.walk()))
+
+
+class Cards(unittest.TestCase):
+    def test_columns_under_bars_go_on_over_all_their_rows(self) -> None:
+        card = "<div style='width:260px'><div style='background:#e8eef2;padding:10px 14px;font-size:22px;line-height:26px'>{0}</div><div style='padding:14px'><p>{1} and a window to the west, where the wind comes from in winter.</p><p style='margin-top:34px'>{2} beds</p><p style='margin-top:20px'>{3} stoves</p></div></div>"
+        cards = "".join(
+            card.format(*c)
+            for c in (
+                ("Brenn", "Doors", "Four", "Two"),
+                ("Saddle", "Bunks", "Nine", "One"),
+                ("Col", "Beams", "Six", "No"),
+            )
+        )
+        _, outline, _ = page(
+            f"<main><h1>Huts</h1><div style='display:flex;gap:24px'>{cards}</div>{PROSE}</main>"
+        )
+        first = found(outline.root, "Four beds")
+        column = around(outline.root, first, ("block",))
+        self.assertIn("Brenn", words(column))
+        self.assertNotIn("Nine beds", words(column))
+
+    def test_the_text_beside_a_short_side_column_goes_on_under_its_end(self) -> None:
+        side = "".join(
+            f"<p style='margin-bottom:14px'><a style='color:#1a5fb4'>{n}</a></p>"
+            for n in ("Stakes", "Pits", "Probes", "Snow pillows")
+        )
+        text = f"<h1>Depths</h1>{PROSE}<div style='background:#e8eef2;padding:24px;margin:24px 0'>Read it twice</div><h2 style='font-size:24px;margin:28px 0 12px'>Pits</h2>{PROSE}<div style='background:#e8eef2;padding:24px;margin:24px 0'>Dig to the ground</div>{PROSE}"
+        _, outline, _ = page(
+            f"<main style='display:flex;gap:60px'><div style='width:180px'>{side}</div><div style='flex:1'>{text}</div></main>"
+        )
+        late, early = found(outline.root, "Dig to the ground"), found(outline.root, "Stakes")
+        columns = around(outline.root, late, ("row", "grid"))
+        self.assertTrue(any(c is early for c in columns.walk()), "both columns are in one row")
+        self.assertLess(late.inset, 30)
+
+    def test_what_is_over_both_columns_is_in_neither(self) -> None:
+        boxes = [Rect(0, 0, 900, 40), Rect(0, 60, 150, 30), Rect(200, 60, 700, 300), Rect(0, 100, 150, 30)]
+        self.assertEqual(sorted(_beside(boxes, [0, 1, 2, 3], 0.5)), [1, 2, 3])
+        self.assertEqual(_beside(boxes[:1], [0], 0.5), [])
+        self.assertEqual(len(_cut([(b.x, b.right) for b in boxes], 0.5)[0]), 1)
+
+
+class Menus(unittest.TestCase):
+    def card(self, open_: bool) -> str:
+        strip = "background:#e3eefb;font-weight:700" if open_ else ""
+        entries = "".join(
+            f"<p style='padding:14px 20px;{strip if n == 'Account' else ''}'>{n}</p>"
+            for n in ("Account", "Notices", "Stations", "Observers", "Bulletins")
+        )
+        form = f"<h2 style='font-size:20px'>Account</h2>{PROSE}{PROSE}{PROSE}"
+        return f"<main><h1>Settings</h1><div style='display:flex;border:1px solid #b7bec6;border-radius:8px;margin-top:16px'><div style='width:220px;border-right:1px solid #b7bec6;padding:16px 0'>{entries}</div><div style='padding:20px;flex:1'>{form}</div></div></main>"
+
+    def test_a_column_in_a_card_with_one_entry_open_is_a_menu(self) -> None:
+        _, outline, _ = page(self.card(True))
+        menus = tagged(outline, "nav")
+        self.assertEqual(len(menus), 1)
+        self.assertEqual(sum(n.tag == "a" for n in menus[0].walk()), 5)
+
+    def test_without_one_it_is_a_column_of_texts(self) -> None:
+        self.assertFalse(tagged(page(self.card(False))[1], "nav"))
+
+    def test_a_bar_from_side_to_side_does_not_reach_beyond_the_page(self) -> None:
+        entries = "".join(f"<a>{n}</a>" for n in ("Home", "Stations", "Depths", "Help"))
+        head = "<div style='padding:14px 40px;background:#21303c;color:#fff;font-size:20px'>Firnwatch</div>"
+        bar = f"<div style='display:flex;gap:24px;padding:16px 40px;background:#e8eef2'>{entries}</div>"
+        _, outline, _ = page(
+            f"<style>body{{padding:0!important}}</style>{head}{bar}<main style='padding:40px'><h1>Snow</h1>{PROSE}{PROSE}</main>"
+        )
+        bars = [n for n in outline.root.walk() if n.attributes.get("band") and n.attributes.get("end")]
+        self.assertEqual(bars, [])
+
+
+class Trails(unittest.TestCase):
+    def test_links_with_angles_between_them_lead_up(self) -> None:
+        link = "<a style='text-decoration:underline'>{}</a>"
+        body = f"<main><p style='margin-bottom:24px'>{link.format('Home')} &gt; {link.format('Ranges')} &gt; Vell</p><h1>Vell</h1>{PROSE}{PROSE}</main>"
+        _, outline, html = page(body)
+        trail = next(n for n in tagged(outline, "nav"))
+        self.assertEqual(trail.attributes["label"], "Breadcrumb")
+        self.assertEqual([r.text for t in trail.walk() for r in t.runs if r.tag == "a"], ["Home", "Ranges"])
+        self.assertIn(">Home</a>", html)
+
+
+class Heads(unittest.TestCase):
+    def levels(self, body: str) -> dict[str, str]:
+        return {words(n): n.tag for n in page(body)[1].root.walk() if n.tag in ("h1", "h2", "h3", "h4")}
+
+    def test_texts_a_little_larger_over_something_each_are_headings(self) -> None:
+        head = "<p style='font-size:18px;line-height:22px;margin:26px 0 8px'>{}</p>"
+        body = "".join(head.format(t) + PROSE for t in ("Stakes", "Pits", "Probes"))
+        found_ = self.levels(f"<main><h1>Depths</h1>{PROSE}{body}</main>")
+        self.assertEqual([found_.get(t) for t in ("Stakes", "Pits", "Probes")], ["h2"] * 3)
+        two = "".join(head.format(t) + PROSE for t in ("Stakes", "Pits"))
+        self.assertNotIn("Stakes", self.levels(f"<main><h1>Depths</h1>{PROSE}{two}</main>"))
+
+    def test_what_is_as_large_as_the_title_is_of_the_second_level(self) -> None:
+        big, small = (
+            "font-size:26px;line-height:30px;margin:24px 0 8px",
+            "font-size:21px;line-height:25px;margin:20px 0 8px",
+        )
+        body = f"<main><h1 style='{big}'>Settings</h1>{PROSE}<h2 style='{big}'>Account</h2><h3 style='{small}'>Name and mail</h3>{PROSE}<h3 style='{small}'>Stations</h3>{PROSE}</main>"
+        found_ = self.levels(body)
+        self.assertEqual((found_["Settings"], found_["Account"], found_["Name and mail"]), ("h1", "h2", "h3"))
+
+
+class Strips(unittest.TestCase):
+    def test_a_low_strip_over_a_painted_part_is_its_border(self) -> None:
+        body = f"<style>body{{padding:0!important}}</style><main style='padding:40px'><h1>Snow</h1>{PROSE}{PROSE}</main><div style='height:10px;background:#1d70b8'></div><div style='background:#e8eef2;padding:30px 40px'>{PROSE}<p>© 2026 Firnwatch</p></div>"
+        _, outline, _ = page(body)
+        foot = next(n for n in outline.root.walk() if n.surface and n.surface.fill.colour == "#e8eef2")
+        self.assertEqual(
+            (foot.surface and foot.surface.border, foot.surface and foot.surface.border_colour),
+            ((10.0, 0.0, 0.0, 0.0), "#1d70b8"),
+        )
+
+    def test_a_thick_bar_beside_a_text_is_its_border(self) -> None:
+        body = f"<main><h1>Snow</h1>{PROSE}<div style='border-left:10px solid #b1b4b6;padding:14px;margin:20px 0'>It can take eight weeks until a station is on the map, so write early.</div>{PROSE}</main>"
+        _, outline, html = page(body)
+        self.assertEqual([n.surface.border[3] for n in tagged(outline, "blockquote") if n.surface], [10.0])
+        self.assertNotIn("<hr", html)
