@@ -46,6 +46,7 @@ TINT = 1.06  # contrast to its ground that a field without a frame has at least
 FIELD_HEIGHT = (20.0, 72.0)
 CHOICE = (9.0, 44.0)  # px that a box to tick is wide
 LONE_CHOICE = 20.0  # px that it is wide at most if there is no other like it
+AMOUNT = 32.0  # px between how many and the button that takes them
 TICKED = 24.0  # px that a ticked box is wide at most
 TICK_WIDE, TICK_FLAT = (0.4, 0.85), (1.1, 1.8)  # of the box's width, and times its own height
 WIDE_BUTTON = 700.0  # px: a vivid box with centred words that is no wider is a button, not a card
@@ -55,7 +56,27 @@ TEXTAREA = (76.0, 420.0)  # px high
 def find_controls(content: list[Node], holder: Node, reading: Reading) -> list[Node]:
     """Turn finished boxes into buttons, fields, badges; join checkboxes to their labels. `content` is one holder's."""
     out = [_control(n, holder, reading) for n in content]
-    return _choices(_bar_with_button(out, holder, reading), reading)
+    return _choices(_amounts(_bar_with_button(out, holder, reading), reading), reading)
+
+
+def _amounts(content: list[Node], reading: Reading) -> list[Node]:
+    """The one framed pale box with nothing but a number in it, before a button with words that is as high, is to be filled in."""
+    numbers = [n for n in content if n.attributes.get("role") == "button" and node_text(n).isdigit()]
+    if len(numbers) != 1:
+        return content
+    n = numbers[0]
+    framed = (
+        n.surface is not None and all(n.surface.border) and contrast(n.surface.fill.colour, "#ffffff") < 1.2
+    )
+    beside = any(
+        c.attributes.get("role") == "button"
+        and any(w.isalpha() for w in node_text(c).split())
+        and abs(c.rect.cy - n.rect.cy) <= 2
+        and abs(c.rect.h - n.rect.h) <= 4
+        and 0 < c.rect.x - n.rect.right <= AMOUNT
+        for c in content
+    )
+    return [_field(c, node_text(c), reading) if c is n and framed and beside else c for c in content]
 
 
 def _bar_with_button(content: list[Node], holder: Node, reading: Reading) -> list[Node]:
@@ -94,6 +115,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
     s = n.surface
     if s is None or n.kind not in ("block", "row") or n.tag != "div" or s.picture >= 0:
         return n
+    if any(k.attributes.get("role") == "button" or k.kind == "field" for k in n.walk()[1:]):
+        return n  # what holds a control is none
     texts = texts_in(n)
     words = node_text(n).split()
     low, high = FIELD_HEIGHT

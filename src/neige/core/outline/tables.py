@@ -16,6 +16,7 @@ from neige.core.outline.paragraphs import paragraphs, tight
 
 MIN_ROWS = 3
 MIN_COLUMNS = 2
+FREE_COLUMNS = 3  # columns from which a table need not have names down its side
 CHIP = 40.0  # px: what is no higher may stand in a table's row
 TOUCH = 2.5  # px between neighbouring cells, or edges that are one
 LEVEL = 3.0  # px by which the middles of a row's cells may differ
@@ -221,7 +222,7 @@ def _take_rows(
             cells.append(row)
         painted = [_paint_of(r, strips) for r in rows]
         head, side = _heads(cells, reading, [[p] if p else [] for p in painted])
-        if is_list(cells, head):
+        if is_list(cells, head) or (len(left) < FREE_COLUMNS and not side):
             continue
         table = table_node(rect, cells, head, side)
         for tr, paint in zip(table.children, painted):
@@ -362,12 +363,12 @@ def _middle(column: list[Rect]) -> float | None:
 
 
 def columns_agree(rows: list[Rect], boxes: list[Rect]) -> bool:
-    """True if there are at least three rows whose boxes stand in the same three or more columns, each cell in the row's middle or
-    its first line level with the others'."""
+    """True if there are at least three rows whose boxes stand in the same columns, each cell in the row's middle or its first line
+    level with the others'."""
     if len(rows) < MIN_ROWS:
         return False
     starts = column_edges(rows, boxes)
-    if len(starts) < 3:
+    if len(starts) < MIN_COLUMNS:
         return False
     counts, sums = [], 0
     for r in rows:
@@ -383,7 +384,7 @@ def columns_agree(rows: list[Rect], boxes: list[Rect]) -> bool:
         if middles and max(middles) - min(middles) > 0.5 * r.h and max(firsts) - min(firsts) > LEVEL:
             return False
     counts = counts[: len(counts) - sums] if len(counts) - sums >= MIN_ROWS else counts
-    return sum(c >= len(starts) - 1 for c in counts) >= 0.7 * len(counts)
+    return sum(c >= max(MIN_COLUMNS, len(starts) - 1) for c in counts) >= 0.7 * len(counts)
 
 
 def is_list(cells: Cells, head: bool) -> bool:
