@@ -19,7 +19,8 @@ LETTERS = 4  # that are in it at most
 TALL = 0.7  # of the word's height that the box at its end is high at least: it is no letter
 NUMBER = re.compile(r"\d{1,3}\+?$")
 EMPTY = 0.97  # of its box that a region with nothing on it fills
-OWN_INK = 40.0  # 8-bit steps from the other letters' ink that a box is at least
+OWN_INK = 40.0  # 8-bit steps from the other letters' ink: a box nearer to it is a letter,
+HIGHER = 1.15  # unless it is so many times as high as they are
 INKED = 0.3  # cover from which a pixel is ink
 
 
@@ -33,7 +34,8 @@ def lift_boxed(
         kept: list[RawWord] = []
         for w in (part for word in line.words for part in _parted(word, small, pixels, scale)):
             box = next((r for r in small if _is_ink(r, w, scale)), None) if w is not line.words[0] else None
-            letter = box is not None and np.abs(np.subtract(line.words[0].colour, box.colour)).max() < OWN_INK
+            first = kept[-1] if kept else line.words[0]
+            letter = box is not None and _is_letter(box, first.colour, first.box[3] - first.box[1])
             short = len(w.text) <= LETTERS and not letter
             lifted = _written_in(box, w, pixels) if box is not None and short else None
             if lifted is None:
@@ -68,14 +70,19 @@ def _parted(w: RawWord, boxes: list[Region], pixels: NDArray[np.uint8], scale: i
     ink = measure_ink(pixels[int(y0) : int(y1) + 1, int(x0) : box.x0 - 1])
     dark = np.asarray(ink.cover >= INKED)
     rows, columns = np.flatnonzero(dark.any(axis=1)), np.flatnonzero(dark.any(axis=0))
-    if not rows.size or np.abs(np.asarray(ink.colour) - np.asarray(box.colour)).max() < OWN_INK:
-        return [w]  # the "box" is the word's last letter
+    if not rows.size or _is_letter(box, tuple(ink.colour), float(rows[-1] - rows[0] + 1)):
+        return [w]
     own = (x0, int(y0) + float(rows[0]), int(x0) + float(columns[-1]) + 1, int(y0) + float(rows[-1]) + 1)
     pill = (float(box.x0), float(box.y0), float(box.x1), float(box.y1))
     return [
         replace(w, text=w.text[: number.start()], box=own),
         replace(w, text=number.group(), box=pill),
     ]
+
+
+def _is_letter(r: Region, ink: tuple[float, ...], high: float) -> bool:
+    """Is a region one of the letters beside it: in their ink, and no higher than they are?"""
+    return bool(np.abs(np.subtract(ink, r.colour)).max() < OWN_INK and r.y1 - r.y0 < HIGHER * high)
 
 
 def _is_ink(r: Region, w: RawWord, scale: int) -> bool:
