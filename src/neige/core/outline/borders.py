@@ -140,7 +140,7 @@ def bare_fills(root: Node, ground: str) -> None:
             if bare and not sides:
                 n.surface = None
             elif bare and sides < 4 and (sides == 1 or not (s.radius or s.corners)):
-                n.surface = replace(s, fill=Fill(""), radius=0.0, corners=None)
+                n.surface = replace(s, fill=Fill(""))
             else:
                 behind = "" if s.fill.stops or s.picture >= 0 else s.fill.colour or behind
         for c in n.children:

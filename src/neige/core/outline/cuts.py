@@ -16,10 +16,8 @@ CAPTION_GAP = 8.0  # px between pictures over texts
 CAPTION = 0.6  # of the room between a picture and its text that the gap beside them has at least
 CARD = 0.5  # the same, where the columns are cards
 FILLED = 0.97  # of a column's width that a picture or a bar in it takes
-BESIDE, FAR = (
-    120.0,
-    96.0,
-)  # px: a column beside another is as high at least, and what goes on under it as near
+BESIDE = 120.0  # px that a column beside another is high at least,
+FAR = 96.0  # and that what goes on under it is away at most
 LABEL_OVER = 20.0  # px between a label and the field under it
 LEVEL_TOPS = 1.5  # px by which the columns under a heading may begin elsewhere
 SIDE = 0.4  # of all columns that the menu takes at most

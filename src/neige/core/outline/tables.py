@@ -13,6 +13,7 @@ from neige.core.model.geometry import edges, union
 from neige.core.outline.controls import find_controls
 from neige.core.outline.cuts import compose
 from neige.core.outline.paragraphs import paragraphs, tight
+from neige.core.outline.words import texts_in
 
 MIN_ROWS = 3
 MIN_COLUMNS = 2
@@ -222,7 +223,8 @@ def _take_rows(
             cells.append(row)
         painted = [_paint_of(r, strips) for r in rows]
         head, side = _heads(cells, reading, [[p] if p else [] for p in painted])
-        if is_list(cells, head) or (len(left) < FREE_COLUMNS and not side):
+        said = all(any(texts_in(c) for c in content) for row in cells for _, content in row)
+        if is_list(cells, head) or (len(left) < FREE_COLUMNS and not (side and said)):
             continue
         table = table_node(rect, cells, head, side)
         for tr, paint in zip(table.children, painted):
