@@ -11,12 +11,16 @@ import unittest
 from http.server import BaseHTTPRequestHandler, HTTPServer
 from pathlib import Path
 
+import cv2
+import numpy as np
+
 from neige.browser import Browser, draw_page, draw_site
 from neige.core.errors import BrowserError
 from neige.core.model import Page
+from neige.core.model.page import Asset
 from neige.core.pipeline import build
 from neige.core.proof import misplacement
-from tests.support import demo, site
+from tests.support import demo, png, site
 
 HTML = '<!doctype html><html lang="en"><title>t</title><link rel="stylesheet" href="styles.css"><body><main><p>Snow <b>depth</b></p></main></body></html>'
 PAGE = Page(HTML, "body{margin:0}p{margin:20px;font:16px sans-serif}", (), {7: (0, 0)})
@@ -29,6 +33,47 @@ class Drawing(unittest.TestCase):
         self.assertEqual((d.nodes[7].rect.x, d.nodes[7].rect.w), (20, 360))
         self.assertEqual(d.pixels.shape[1], 400)
         self.assertEqual(d.words[1].weight, 700)
+
+    def written(self, head: str = "", css: str = "", picture: tuple[int, int, int] = (200, 40, 40)) -> Page:
+        """A page as Neige writes it, with something put into its head, its rules or its picture by hand."""
+        html = f"""<!doctype html>
+<html lang="en">
+  <head>
+    <meta charset="utf-8" />
+    <meta name="viewport" content="width=device-width, initial-scale=1" />
+    <title>Snow</title>
+    <link rel="stylesheet" href="styles.css" />
+{head}  </head>
+  <body><p>Snow</p><img src="assets/flag.png" width="40" height="40" alt="" /></body>
+</html>
+"""
+        flag = png(np.full((40, 40, 3), picture, np.uint8))
+        return Page(html, f"body{{margin:0}}{css}", (Asset("assets/flag.png", flag),), {1: (0,)})
+
+    def test_a_page_is_drawn_alike_however_often_and_whatever_came_before(self) -> None:
+        tall = draw_page(self.written(css="p{height:2000px}"), 400)
+        first, again = (draw_page(self.written(), 400).pixels for _ in range(2))
+        self.assertEqual(tall.pixels.shape[0], round(tall.height))
+        self.assertTrue(np.array_equal(first, again))
+        half = "p{height:50vh}"
+        self.assertEqual(draw_page(self.written(css=half), 400).nodes[1].rect.h, 450)
+        draw_page(self.written(css="p{height:2000px}"), 400)
+        self.assertEqual(draw_page(self.written(css=half), 400).nodes[1].rect.h, 450)
+
+    def test_another_picture_of_the_same_name_is_seen(self) -> None:
+        for colour in ((200, 40, 40), (40, 120, 200)):
+            pixels = draw_page(self.written(picture=colour), 400).pixels
+            self.assertTrue((pixels == colour).all(axis=2).any(), colour)
+
+    def test_what_is_written_into_the_head_by_hand_is_drawn(self) -> None:
+        draw_page(self.written(), 400)
+        own = self.written("    <style>p { background: rgb(20 160 90) }</style>\n")
+        self.assertTrue((draw_page(own, 400).pixels == (20, 160, 90)).all(axis=2).any())
+
+    def test_the_png_is_what_was_drawn(self) -> None:
+        drawing = draw_page(self.written(), 400)
+        shown = cv2.imdecode(np.frombuffer(drawing.png, np.uint8), cv2.IMREAD_COLOR)
+        self.assertTrue(np.array_equal(shown[:, :, ::-1], drawing.pixels))
 
     def test_the_scale_doubles_the_pixels_only(self) -> None:
         with site("<style></style><body>Snow</body>") as root:

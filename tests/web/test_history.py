@@ -56,6 +56,17 @@ class History(Served):
         self.assertEqual(compared["drawn_apart"], 1.0)
         self.assertEqual(self.http.get(f"/api/builds/{first}/against/{first}").json["drawn_apart"], 0.0)
 
+    def test_where_a_page_differs_is_drawn_once_somebody_asks(self) -> None:
+        project_id, _ = self.finished()
+        second = self.again(project_id, b"p{color:red}", 90)
+        with self.database.session() as s:
+            self.assertIsNone(s.get_one(Build, uuid.UUID(second)).difference)
+        first = self.http.get(f"/api/builds/{second}/difference")
+        self.assertEqual((first.status_code, first.data[:4]), (200, b"\x89PNG"))
+        with self.database.session() as s:
+            self.assertIsNotNone(s.get_one(Build, uuid.UUID(second)).difference)
+        self.assertEqual(self.http.get(f"/api/builds/{second}/difference").data, first.data)
+
     def test_going_back_loses_nothing_and_can_be_undone(self) -> None:
         project_id, first = self.finished()
         second = self.again(project_id, b"p{color:red}", 90)

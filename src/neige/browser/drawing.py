@@ -31,7 +31,15 @@ LOOPBACK = re.compile(r"^https?://(localhost|127\.\d+\.\d+\.\d+|\[::1\])(:\d+)?(
 SCRIPT = files("neige").joinpath("browser", "measure.js").read_text("utf-8")
 FACE = re.compile(r"@font-face \{.*?\n\}\n*", re.S)
 HEAD = re.compile(r"<body([^>]*)>(.*)</body>", re.S)
-EXCHANGE = """async ([attributes, body, rules, pictures]) => {
+OWN_HEAD = re.compile(
+    r"""<!doctype html>\s*<html lang="([\w-]*)">\s*<head>\s*<meta charset="utf-8" />\s*<meta name="viewport" content="[^"]*" />\s*"""
+    r"""<title>[^<]*</title>\s*<link rel="stylesheet" href="styles.css" />\s*</head>\s*$"""
+)
+TALL = re.compile(  # rules for which it matters how high the window is
+    r"\d[sld]?v(?:h|b|min|max)\b|\((?:min-|max-|device-)*(?:height|block-size|aspect-ratio|orientation)|[<>=]\s*height"
+)
+EXCHANGE = """async ([language, attributes, body, rules, pictures]) => {
+  document.documentElement.lang = language;
   document.getElementById('rules').textContent = rules;
   const made = new DOMParser().parseFromString(`<body${attributes}>${body}</body>`, 'text/html').body;
   document.body.replaceWith(document.adoptNode(made));
@@ -51,8 +59,9 @@ def draw_page(
     Without `pixels` it is only laid out and measured (about a quarter of the time)."""
     content = {a.path: a.content for a in page_files(page)}
     browser = browser or shared_browser(page.fitted)
-    if not pixels or scale == 1:
-        return browser.run(lambda chromium: _lay_out(chromium, page, content, width, pixels))
+    own = OWN_HEAD.match(page.html.partition("<body")[0])  # what somebody wrote into the head may paint, too
+    if own and scale == 1:
+        return browser.run(lambda chromium: _lay_out(chromium, page, content, width, pixels, own[1]))
     return _draw_files(content, width, scale, page.paths, browser)
 
 
@@ -131,7 +140,7 @@ _kept: dict[int, _Kept] = {}  # by id() of the browser; each touched in its own 
 
 
 def _lay_out(
-    chromium: Chromium, page: Page, content: dict[str, bytes], width: float, pixels: bool
+    chromium: Chromium, page: Page, content: dict[str, bytes], width: float, pixels: bool, language: str
 ) -> Drawing:
     """Measure a page, and draw it if its `pixels` are asked for. Where the last one had the same faces, only what is between them
     is exchanged; pictures' places are known from their attributes, so that they are loaded only to be drawn."""
@@ -145,9 +154,8 @@ def _lay_out(
     if kept is not None and (
         kept.chromium is not chromium
         or (kept.width, kept.faces) != (width, faces)
-        or any(
-            kept.pictures.get(k, v) != v for k, v in pictures.items()
-        )  # the tab remembers a picture by its name
+        # the tab remembers a picture by its name
+        or any(kept.pictures.get(k, v) != v for k, v in pictures.items())
     ):
         del _kept[id(chromium)]
         if kept.chromium is chromium:
@@ -164,14 +172,15 @@ def _lay_out(
         _kept[id(chromium)] = kept
     kept.content = content
     kept.pictures |= pictures
+    view: ViewportSize = {"width": round(width), "height": VIEW}
     try:
-        kept.tab.evaluate(EXCHANGE, [attributes, body, FACE.sub("", page.css), list(pictures)])
+        if TALL.search(page.css + attributes + body) and kept.tab.viewport_size != view:
+            kept.tab.set_viewport_size(view)  # the last page made it as high as itself
+        kept.tab.evaluate(EXCHANGE, [language, attributes, body, FACE.sub("", page.css), list(pictures)])
         measured = json.loads(kept.tab.evaluate(SCRIPT, [[k, list(v)] for k, v in page.paths.items()]))
         png = b""
         if pixels:
             png = _shot(kept.tab, width, min(measured["height"], MAX_HEIGHT), 1)
-            if "vh" in page.css:  # what is measured next depends on it
-                kept.tab.set_viewport_size({"width": round(width), "height": VIEW})
     except BaseException:
         _kept.pop(id(chromium), None)
         raise

@@ -82,7 +82,7 @@ def _with_corridors(
     return out if len(out) > 1 or len(columns) > 1 else y_parts
 
 
-def _label_fields(texts: list[Node], fields: list[Node]) -> bool:
+def _name_fields_under(texts: list[Node], fields: list[Node]) -> bool:
     """Are these single lines, each right over the beginning of its own field?"""
     if len(texts) != len(fields) or any(f.kind != "field" for f in fields):
         return False
@@ -112,7 +112,7 @@ def _goes_on(
     starts = [[min(nodes[p[k]].rect.x for k in c) for c in cs] for p, cs in zip((above, part), columns)]
     steps = [b - a for a, b in zip(*starts)]
     both = [nodes[i] for i in (*above, *part)]
-    if _label_fields([nodes[i] for i in above], [nodes[i] for i in part]):
+    if _name_fields_under([nodes[i] for i in above], [nodes[i] for i in part]):
         return True
     wholes = [
         union(nodes[p[k]].rect for p, cs in zip((above, part), columns) for k in cs[j])

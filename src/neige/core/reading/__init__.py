@@ -39,11 +39,8 @@ SMALL_PHOTO = (
 )
 HEAD = 160.0  # px from the top within which a logo is looked for
 LETTERED = 0.5  # residual of a word from which it is lettering, not type
-SURE, SAYS, FAIRLY_SET = (
-    0.99,
-    8,
-    0.8,
-)  # confidence, letters and correlation of lines on a photo that speak for all on it
+SURE, SAYS = 0.99, 8  # confidence and letters of two lines on a photo that speak for all on it,
+FAIRLY_SET = 0.8  # and the correlation of one of them
 READABLE = 0.9  # confidence of a line on a photo that others are set on
 SET_TYPE = 0.86  # correlation of a line with its drawing from which it is plainly set type
 

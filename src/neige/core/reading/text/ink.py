@@ -43,9 +43,8 @@ def measure_ink(crop: NDArray[np.uint8], noise: float = 0.0) -> Ink:
     The ink's colour is taken where it is purest: the pixels farthest from the ground in the ground-to-ink direction.
     """
     ground, share = ground_colour(crop, tolerance=6 + int(3 * noise))
-    if (
-        share < FLAT_SHARE
-    ):  # on a ground that changes, the commonest colour may be the ink's: it is not at the rim
+    if share < FLAT_SHARE:
+        # on a ground that changes, the commonest colour may be the ink's: it is not at the rim
         rim = np.concatenate([crop[:RIM], crop[-RIM:]]).reshape(-1, 3).astype(np.float64)
         if (np.abs(rim - ground).max(axis=1) <= 6 + int(3 * noise)).mean() < AT_RIM:
             ground = np.median(rim, axis=0)

@@ -79,11 +79,12 @@ def _limits(boxes: list[Box], height: int) -> list[tuple[float, float]]:
 
 
 def _strokes(
-    inked: NDArray[np.bool_], across: float, down: float
+    inked: NDArray[np.bool_], across: float, down: float, dotted: NDArray[np.bool_] | None = None
 ) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """Ink without its long straight runs (borders, rules, underlines), and the horizontal runs that were taken out.
 
-    No letter has a horizontal run longer than an em or a vertical one taller than the line; `across` and `down` are those limits.
+    No letter has a horizontal run longer than an em or a vertical one taller than the line; `across` and `down` are those limits,
+    `dotted` the lines of dots, if they are known.
     """
     mask = inked.astype(np.uint8)
 
@@ -95,7 +96,7 @@ def _strokes(
 
     none = np.zeros_like(mask)
     flat = runs((1, max(3, round(across)))) if inked.shape[1] > across else none
-    flat = flat | _dotted(mask)
+    flat = flat | (_dotted(inked) if dotted is None else dotted)
     level = flat.max(axis=1, keepdims=True)
     if level.any():  # a line that gives way to descenders goes on in shorter runs on the same rows
         flat = flat | runs((1, max(3, round(BROKEN * across)))) & level
@@ -105,20 +106,21 @@ def _strokes(
     return inked & (flat == 0) & (tall == 0), flat > 0
 
 
-def _dotted(mask: NDArray[np.uint8]) -> NDArray[np.uint8]:
+def _dotted(inked: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Lines of dots of one px a px apart (h, w), with hardly any ink right above and below them."""
+    mask = inked.astype(np.uint8)
     if mask.shape[1] <= DOTS:
-        return np.zeros_like(mask)
+        return np.zeros_like(inked)
     turns = np.pad(np.abs(np.diff(mask.astype(np.int8), axis=1)), ((0, 0), (0, 1))).astype(np.float32)
     busy = cv2.blur(turns, (DOTS, 1), borderType=cv2.BORDER_CONSTANT) >= ALTERNATE
     if not busy.any():
-        return np.zeros_like(mask)
+        return np.zeros_like(inked)
     reach = np.ones((1, DOTS), np.uint8)
     rows = cv2.dilate(busy.astype(np.uint8), reach)
     beside = np.pad(mask, ((1, 1), (0, 0)))
     crowded = cv2.blur(np.maximum(beside[:-2], beside[2:]).astype(np.float32), (DOTS, 1)) > CROWDED
     no_dots = cv2.dilate((busy & crowded).astype(np.uint8), reach)
-    return np.where(no_dots > 0, 0, rows).astype(np.uint8)
+    return np.asarray((rows > 0) & (no_dots == 0))
 
 
 def _unframed(inked: NDArray[np.bool_], width: float, height: float) -> NDArray[np.bool_]:
@@ -345,8 +347,9 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         return []
     ink = measure_ink(crop, noise)
     height, width = crop.shape[:2]
-    inked, ruled = _strokes(ink.cover > INKED, 1.1 * height, 0.97 * height)
-    dotted = _dotted((ink.cover > INKED).astype(np.uint8)) > 0
+    covered = ink.cover > INKED
+    dotted = _dotted(covered)
+    inked, ruled = _strokes(covered, 1.1 * height, 0.97 * height, dotted)
     rows = _own_rows(inked)
     if not rows:
         return []
