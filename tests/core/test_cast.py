@@ -9,8 +9,8 @@ from scipy.special import ndtr
 
 from neige.core.model import Fill, Rect, Surface
 from neige.core.reading.surfaces import read_surfaces
-from neige.core.reading.surfaces.cards import join_side_panels
 from neige.core.reading.surfaces.cast import lift_casts
+from neige.core.reading.surfaces.panels import join_side_panels
 from tests.support import drawn
 
 GROUNDS = (255, 248, 235)

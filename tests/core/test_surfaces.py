@@ -12,9 +12,10 @@ from neige.core.model import Fill, Picture, Rect, Rule, Shadow, Surface
 from neige.core.reading.colour import contrast, from_hex, to_hex
 from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces import read_surfaces
-from neige.core.reading.surfaces.cards import bridge_bars, join_alike
+from neige.core.reading.surfaces.cards import join_alike
 from neige.core.reading.surfaces.flat import find_regions, fit_rectangle, rounded_mask
 from neige.core.reading.surfaces.framed import frame_on, frame_up, frames_of_sides
+from neige.core.reading.surfaces.panels import bridge_bars
 from neige.core.reading.text.lines import read_lines
 from neige.core.reading.text.recognise import recognise
 from tests.support import drawn, encode, png

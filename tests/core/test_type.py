@@ -15,10 +15,11 @@ from neige.core.reading.text.lines import RawLine, RawWord, around, own_ground, 
 from neige.core.reading.text.recognise import Spelling
 from neige.core.reading.text.rotated import read_rotated
 from neige.core.reading.type.catalogue import catalogue, draw, shape
+from neige.core.reading.type.company import as_above
 from neige.core.reading.type.naming import name_styles, scale_of
 from neige.core.reading.type.settle import surprise
 from neige.core.reading.type.specimen import draw_specimen, specimen_rect
-from neige.core.reading.type.styles import _as_above, set_type
+from neige.core.reading.type.styles import set_type
 from tests.core.test_outline import line, style
 
 WHITE = np.array([255.0, 255.0, 255.0])
@@ -328,15 +329,15 @@ class OneText(unittest.TestCase):
         return replace(n, words=tuple(replace(w, style=1) for w in n.words))
 
     def test_a_badly_drawn_line_below_takes_its_family(self) -> None:
-        self.assertEqual([n.style for n in _as_above([self.first, self.second()], self.styles)], [0, 0])
+        self.assertEqual([n.style for n in as_above([self.first, self.second()], self.styles)], [0, 0])
 
     def test_a_well_drawn_line_keeps_its_own(self) -> None:
         well = replace(self.second(), residual=0.06)
-        self.assertEqual([n.style for n in _as_above([self.first, well], self.styles)], [0, 1])
+        self.assertEqual([n.style for n in as_above([self.first, well], self.styles)], [0, 1])
 
     def test_a_line_that_stands_apart_keeps_its_own(self) -> None:
         self.assertEqual(
-            [n.style for n in _as_above([self.first, self.second(baseline=320.0)], self.styles)], [0, 1]
+            [n.style for n in as_above([self.first, self.second(baseline=320.0)], self.styles)], [0, 1]
         )
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 import itertools
 
 from neige.core.model import Node, Reading
-from neige.core.outline.menus import TOP, give_room
+from neige.core.outline.menus import TOP
+from neige.core.outline.targets import give_room
 from neige.core.outline.words import texts_in, words_of
 
 LARGEST = 40.0  # px: a larger picture is no icon in a row of them

@@ -9,7 +9,7 @@ from collections import defaultdict
 import numpy as np
 
 from neige.core.model import Node, Reading, Rect
-from neige.core.outline.menus import give_room
+from neige.core.outline.targets import give_room
 from neige.core.outline.words import ACTION, TURN, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, from_hex, oklab
 

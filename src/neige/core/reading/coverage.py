@@ -10,9 +10,8 @@ from scipy.ndimage import find_objects as boxes_of
 from neige.core.model import Line, Picture, Reading, Rect, Surface
 from neige.core.reading.colour import apart, from_hex
 from neige.core.reading.paint import paint, paint_rule
-from neige.core.reading.type.catalogue import draw
+from neige.core.reading.type.catalogue import draw, row_of
 from neige.core.reading.type.specimen import specimen_rect
-from neige.core.reading.type.styles import row_of
 
 OFF = 40  # 8-bit steps between a pixel painted back and the picture's from which it counts as unexplained
 SLACK = 1  # px: ink that close to painted ink of its colour is only drawn a little differently

@@ -20,15 +20,12 @@ from neige.core.reading.paint import gradient as painted_gradient
 from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces.cards import (
     accent_sides,
-    bridge_bars,
-    bridge_panels,
     complete_tracks,
     drop_shade,
     drop_straddled,
     extend_to_images,
     fit_in,
     join_alike,
-    join_side_panels,
     join_sides,
     join_stacks,
     pool_alike,
@@ -48,6 +45,7 @@ from neige.core.reading.surfaces.frame import (
 )
 from neige.core.reading.surfaces.framed import frame_on, frame_up, frames_of_sides
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
+from neige.core.reading.surfaces.panels import bridge_bars, bridge_panels, join_side_panels
 from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
 from neige.core.reading.surfaces.pieces import absorb_skies, uncover
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, soft_shade

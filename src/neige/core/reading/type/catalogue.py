@@ -17,6 +17,8 @@ import numpy as np
 import uharfbuzz as hb
 from numpy.typing import NDArray
 
+from neige.core.model import TypeStyle
+
 AVERAGE = (0.55, 0.03, 0.52, 0.0, 0.7)  # em: stands in for a character that a face lacks
 
 
@@ -208,3 +210,10 @@ def draw_onto(
             array, y0, x0, y1, x1 = array[a - y0 : c - y0, b - x0 : d - x0], a, b, c, d
         place = canvas[y0:y1, x0:x1]
         np.maximum(place, array, out=place)
+
+
+def row_of(style: TypeStyle) -> int:
+    """The catalogue instance that a style is set in."""
+    return next(
+        i.row for i in catalogue().instances if i.face.file == style.face and i.weight == style.weight
+    )

@@ -14,10 +14,9 @@ from neige.core.model.geometry import edges
 from neige.core.reading.colour import oklab, to_hex
 from neige.core.reading.text.lines import RawLine, RawWord
 from neige.core.reading.type import fit as f
-from neige.core.reading.type.catalogue import catalogue, shape
+from neige.core.reading.type.catalogue import catalogue, row_of, shape
 from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match
 from neige.core.reading.type.pieces import Piece, cut_pieces
-from neige.core.reading.type.styles import row_of
 
 DIGITS = tuple(string.digits)
 BRACKETS = (*"{}[]();", "],", "},", "})", "};", ");", "{}", "[]", "()", "]);", "})")  # alone in lines of code

@@ -9,8 +9,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Line, Rect, TypeStyle
 from neige.core.reading.colour import from_hex
-from neige.core.reading.type.catalogue import draw
-from neige.core.reading.type.styles import row_of
+from neige.core.reading.type.catalogue import draw, row_of
 
 MARGIN = 4.0  # CSS px around the line's box
 

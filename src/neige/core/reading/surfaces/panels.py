@@ -1,0 +1,105 @@
+"""Panels and bars that something from their one side to the other cuts in two: they go on behind it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from neige.core.model import Rect, Rule, Surface
+from neige.core.model.geometry import edges, union
+
+FULL = 0.995  # of the page's width: a band
+FLUSH = 2.2  # px between a card's edge and a picture that ends there
+BAR_HIGH, ENTRY_WIDE = 100.0, 180.0  # px that a bar is high, and an entry in it wide at most
+ENTRY = 56.0  # px: the highest entry of a menu that a panel goes on behind
+BAR_AND_LINE = 8.0  # px that the entry leaves free at its sides
+PART, SIDE_PANEL, LINE = (
+    100.0,
+    420.0,
+    3.0,
+)  # px: a panel's parts are as high, the panel as wide, the line as thick
+
+
+def bridge_panels(surfaces: list[Surface], page_width: float, entry_high: float = ENTRY) -> list[Surface]:
+    """A panel that an entry from its one side to the other cuts in two is one panel, and goes on behind the entry."""
+    out = sorted(surfaces, key=lambda s: (s.rect.y, s.rect.x))
+    for a in list(out):
+        if a not in out or a.rect.w >= page_width * FULL or a.radius or a.border[2]:
+            continue
+        for b in out:
+            gap = edges(a.rect.x, a.rect.bottom, a.rect.right, b.rect.y)
+            entry = next((c for c in out if c is not a and c is not b and _fills(c.rect, gap)), None)
+            if (
+                entry is not None
+                and abs(a.rect.x - b.rect.x) <= 1.5
+                and abs(a.rect.right - b.rect.right) <= 1.5
+                and a.fill == b.fill
+                and a.border[1::2] == b.border[1::2]
+                and not b.border[0]
+                and not b.radius
+                and entry.rect.h <= entry_high
+                and max(a.rect.h, b.rect.h) >= 3 * entry.rect.h
+            ):
+                out[out.index(a)] = replace(
+                    a, rect=union([a.rect, b.rect]), border=(*a.border[:2], b.border[2], a.border[3])
+                )
+                out.remove(b)
+                break
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def join_side_panels(
+    surfaces: list[Surface], rules: list[Rule], page_width: float
+) -> tuple[list[Surface], list[Rule]]:
+    """A panel at the page's side that a line from its one side to the other cuts in two is one panel with a line on it."""
+    out, lines = sorted(surfaces, key=lambda s: s.rect.y), list(rules)
+    for a in list(out):
+        at_side = a.rect.x <= FLUSH or a.rect.right >= page_width - FLUSH
+        if a not in out or not at_side or not a.rect.h >= PART <= a.rect.w <= SIDE_PANEL or a.radius:
+            continue
+        for b in out:
+            line = a.border[2] or b.border[0]
+            if (
+                b is not a
+                and abs(a.rect.x - b.rect.x) <= 1.5
+                and abs(a.rect.right - b.rect.right) <= 1.5
+                and -2 * line <= b.rect.y - a.rect.bottom <= 1
+                and 0 < line <= LINE
+                and a.fill == b.fill
+                and b.rect.h >= PART
+                and not b.radius
+            ):
+                sides = (min(a.border[1], b.border[1]), min(a.border[3], b.border[3]))
+                rect = union([a.rect, b.rect])
+                ink = b.border_colour if b.border[0] else a.border_colour
+                between = edges(rect.x, b.rect.y, rect.right, b.rect.y + line)
+                if not any(r.rect.iou(between) > 0.5 for r in lines):
+                    lines.append(Rule(between, ink))
+                whole = replace(a, rect=rect, border=(a.border[0], sides[0], b.border[2], sides[1]))
+                out[out.index(a)] = whole
+                out.remove(b)
+                break
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), lines
+
+
+def bridge_bars(surfaces: list[Surface], page_width: float) -> list[Surface]:
+    """The same for a bar that an entry as high as itself cuts in two: what holds for panels, turned round."""
+    low = [_turned(s) for s in surfaces if s.rect.h <= BAR_HIGH]
+    rest = [s for s in surfaces if s.rect.h > BAR_HIGH]
+    out = [*rest, *(_turned(s) for s in bridge_panels(low, page_width, ENTRY_WIDE))]
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def _turned(s: Surface) -> Surface:
+    """A surface with rows and columns swapped."""
+    return replace(s, rect=Rect(s.rect.y, s.rect.x, s.rect.h, s.rect.w), border=s.border[::-1])
+
+
+def _fills(entry: Rect, gap: Rect) -> bool:
+    """Does an entry take up the room between two pieces of a panel, but for a bar at its side?"""
+    return (
+        gap.h > 0
+        and abs(entry.y - gap.y) <= 1.5
+        and abs(entry.bottom - gap.bottom) <= 1.5
+        and entry.inside(gap, 0.9)
+        and entry.w >= gap.w - BAR_AND_LINE
+    )

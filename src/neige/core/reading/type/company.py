@@ -1,0 +1,213 @@
+"""Lines set as those beside, above and elsewhere on the page: what one of them cannot tell, the others do."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from neige.core.model import Line, Rect, TypeStyle
+from neige.core.model.geometry import edges
+from neige.core.reading.colour import from_hex, oklab
+from neige.core.reading.text.lines import around
+from neige.core.reading.type import fit as f
+from neige.core.reading.type.catalogue import row_of, shape
+
+ODD_SIGN = 0.6  # of its line's size by which an angle's or a dot's may differ
+APART = 0.3  # of its size that a larger letter stands apart from a line if it is an icon
+ODD_MARK = 0.3  # of its line's size by which a sign's may differ
+WELL = 0.12  # residual of a line that its face draws well
+LIKELY, BAD = (
+    0.8,
+    0.3,
+)  # correlation of a style that others may be set in, and residual of lines that may be set so
+WIDE_TEXT = 8  # characters of such a line
+NEARLY, FAR_OFF = (
+    0.15,
+    0.4,
+)  # of its size that it may be off, where half of its words are as wide, and where all are
+SAME_WIDTH = 0.03  # of a word's width that it may be off
+TWIN = 0.06  # of the size by which a word's may differ from its line's without being another
+
+
+def steady(line: Line, styles: list[TypeStyle]) -> Line:
+    """A lone word measured in a near twin of its line's type, in another family, or too short to tell, is set as the words
+    around it: code, bold and italic words stand in a line, but no two families of text."""
+    if len(line.words) < 3:
+        return line
+    main = styles[line.style]
+    out = []
+    for i, w in enumerate(line.words):
+        s = styles[w.style]
+        beside = [line.words[k].style for k in (i - 1, i + 1) if 0 <= k < len(line.words)]
+        if w.style == line.style or w.style in beside:
+            out.append(w)
+            continue
+        ink = float(np.linalg.norm(oklab(from_hex(s.colour)) - oklab(from_hex(main.colour))))
+        plain = (s.underline, s.strike) == (main.underline, main.strike)
+        twin = (
+            s.family == main.family and s.italic == main.italic and abs(s.weight - main.weight) <= 100
+            and abs(s.size / main.size - 1) <= TWIN and ink < 0.05
+        )  # fmt: skip
+        foreign = s.family != main.family and "monospace" not in (s.category, main.category) and ink < 0.12 and (
+            abs(s.size / main.size - 1) <= 0.15
+        )  # fmt: skip
+        tiny = sum(c.isalnum() for c in w.text) <= 1 and abs(s.size / main.size - 1) < 0.4 and ink < 0.1
+        sign = (
+            not any(c.isalnum() for c in w.text)
+            and len(w.text) == 1
+            and abs(s.size / main.size - 1) < ODD_SIGN
+        )
+        if plain and (twin or tiny or foreign):
+            out.append(replace(w, style=line.style))
+        elif (
+            sign and not (s.underline or s.strike) and 0 < i < len(line.words) - 1
+        ):  # an angle between names, in an ink of its own
+            out.append(replace(w, style=_inked(main, s.colour, styles)))
+        else:
+            out.append(w)
+    return replace(line, words=tuple(out))
+
+
+def _inked(main: TypeStyle, colour: str, styles: list[TypeStyle]) -> int:
+    """A style that is another's in an ink of its own: one there is, or else a new one."""
+    own = replace(main, colour=colour, underline=False, strike=False)
+    looks = [(t.family, t.size, t.weight, t.italic, t.colour, t.underline, t.strike) for t in styles]
+    look = (own.family, own.size, own.weight, own.italic, own.colour, False, False)
+    if look not in looks:
+        styles.append(own)
+    return looks.index(look) if look in looks else len(styles) - 1
+
+
+def as_above(lines: list[Line], styles: list[TypeStyle]) -> list[Line]:
+    """A line that no face draws well (on a photo, say), right above or below one of nearly its size and ink, is set like that one
+    if that one is drawn better: the lines of one text have one family."""
+    out = list(lines)
+    for n, line in enumerate(lines):
+        s = styles[line.style]
+        if line.residual < WELL or s.category == "monospace" or len({w.style for w in line.words}) > 1:
+            continue
+        near = [
+            m
+            for m in lines
+            if m is not line
+            and m.residual <= line.residual
+            and len(m.text) >= 0.8 * len(line.text)
+            and _one_text(line, m, s, styles[m.style])
+        ]
+        if not near:
+            continue
+        style = min(near, key=lambda m: (m.residual, abs(m.baseline - line.baseline))).style
+        row, t = row_of(styles[style]), styles[style]
+        words = tuple(
+            replace(
+                w,
+                style=style,
+                w=shape(row, w.text, abs(t.tracking) > 0.01).advance * t.size + t.tracking * len(w.text),
+            )
+            for w in line.words
+        )
+        box = Rect(
+            line.box.x, line.baseline - t.ascent, words[-1].x + words[-1].w - line.box.x, t.ascent + t.descent
+        )
+        out[n] = replace(line, words=words, style=style, box=box)
+    return out
+
+
+def as_elsewhere(lines: list[Line], styles: list[TypeStyle]) -> list[Line]:
+    """A line on a photo that nothing draws well is set like others on the page that are drawn better, if most of its words are as
+    wide in their type: what is behind letters hides where ink ends, but hardly of all of them."""
+    out = list(lines)
+    good = {m.style for m in lines if styles[m.style].fit >= LIKELY and styles[m.style].lines >= 2}
+    for n, line in enumerate(lines):
+        s = styles[line.style]
+        one = len({w.style for w in line.words}) == 1 and line.style not in good
+        if line.residual < BAD or len(line.text) < WIDE_TEXT or not one:
+            continue
+        tried = []
+        for k in sorted(good):
+            t = styles[k]
+            away = abs(s.size / t.size - 1)
+            if away > FAR_OFF or t.category == "monospace":
+                continue
+            off = [abs(_wide(w.text, t) / max(w.ink.w, 1.0) - 1) for w in line.words if len(w.text) >= 3]
+            same = sum(o <= SAME_WIDTH for o in off)
+            if (off and same >= 0.5 * len(off) and away <= NEARLY) or (len(off) > 1 and same == len(off)):
+                tried.append((float(np.median(off)), k))
+        if tried:
+            out[n] = _set_anew(line, min(tried)[1], styles)
+    return out
+
+
+def _wide(text: str, t: TypeStyle) -> float:
+    """The width (px) of a word's ink in a type."""
+    row = row_of(t)
+    shaped = shape(row, text, abs(t.tracking) > 0.01)
+    start, end = f.extent(row, text[0], 1), shaped.x[-1] + f.extent(row, text[-1], 2)
+    return (end - start) * t.size + t.tracking * (len(text) - 1)
+
+
+def _set_anew(line: Line, style: int, styles: list[TypeStyle]) -> Line:
+    """A line in another style, its words in their places by that, from the word whose width agrees best."""
+    t = styles[style]
+    row, tracked = row_of(t), abs(t.tracking) > 0.01
+
+    def advance(text: str) -> float:
+        return shape(row, text, tracked).advance * t.size + t.tracking * len(text)
+
+    starts = [
+        0.0,
+        *(advance(" ".join(w.text for w in line.words[:i]) + " ") for i in range(1, len(line.words))),
+    ]
+    off = [abs(_wide(w.text, t) / max(w.ink.w, 1.0) - 1) for w in line.words]
+    best = off.index(min(off))
+    word = line.words[best]
+    left = word.ink.right - _wide(word.text, t) - f.extent(row, word.text[0], 1) * t.size - starts[best]
+    words = []
+    for w, start in zip(line.words, starts):
+        x = left + start
+        inked = x + f.extent(row, w.text[0], 1) * t.size
+        ink = edges(inked, w.ink.y, inked + _wide(w.text, t), w.ink.bottom)
+        words.append(replace(w, style=style, x=x, w=advance(w.text), ink=ink))
+    lowest = min(0.0, *(f.extent(row, c, 3) for c in word.text))
+    base = float(round(word.ink.bottom + lowest * t.size))
+    box = edges(words[0].x, base - t.ascent, words[-1].x + words[-1].w, base + t.descent)
+    inks = around([(w.ink.x, w.ink.y, w.ink.right, w.ink.bottom) for w in words])
+    return replace(line, words=tuple(words), style=style, box=box, baseline=base, ink=edges(*inks))
+
+
+def _one_text(a: Line, b: Line, s: TypeStyle, t: TypeStyle) -> bool:
+    """Do two lines in different families look like lines of one text?"""
+    pitch = abs(a.baseline - b.baseline)
+    level = abs(a.box.x - b.box.x) <= 0.2 * s.size or abs(a.box.cx - b.box.cx) <= 0.2 * s.size
+    ink = float(np.linalg.norm(oklab(from_hex(s.colour)) - oklab(from_hex(t.colour))))
+    return (
+        s.family != t.family
+        and t.category != "monospace"
+        and level
+        and 0.9 * s.size <= pitch <= 1.7 * s.size
+        and abs(s.size / t.size - 1) <= (0.1 if a.residual < 0.3 else 0.22)
+        and ink < 0.1
+        and (s.underline, s.uppercase) == (t.underline, t.uppercase)
+    )
+
+
+def without_marks(line: Line, styles: list[TypeStyle]) -> Line:
+    """Leave out a lone sign at a line's end that is drawn much larger or smaller than its words, or a larger letter apart from
+    them: an icon that looks like it."""
+    words = list(line.words)
+    for end in (0, -1):
+        if len(words) < 2:
+            break
+        w, size = words[end], styles[line.style].size
+        odd = abs(styles[w.style].size / size - 1) > ODD_MARK and w.style != line.style
+        beside = words[1 if end == 0 else -2].ink
+        gap = max(beside.x - w.ink.right, w.ink.x - beside.right)
+        letter = w.text.isalpha() and styles[w.style].size > size and gap > APART * size
+        if odd and len(w.text) == 1 and (letter or not w.text.isalnum()) and w.text not in "•·–—":
+            words.pop(end)
+    if len(words) == len(line.words):
+        return line
+    box = edges(words[0].x, line.box.y, words[-1].x + words[-1].w, line.box.bottom)
+    ink = around([(w.ink.x, w.ink.y, w.ink.right, w.ink.bottom) for w in words])
+    return replace(line, words=tuple(words), box=box, ink=edges(*ink))
