@@ -408,6 +408,7 @@ class App(unittest.TestCase):
         expect(ledger.get_by_label(re.compile("^font-size of "))).to_have_value("1rem")
         # the page is nudged over the picture, to look only
         tab.keyboard.press("8")
+        expect(tab.get_by_role("slider", name="Page over picture")).to_be_visible()
         tab.keyboard.press("Alt+ArrowRight")
         expect(tab.get_by_text("page nudged")).to_contain_text("1, 0 px")
         tab.get_by_role("button", name="Put back").click()

@@ -362,7 +362,9 @@ class Builder:
                 out["margin-block-start"] = rem(above)
             if n.kind == "row" and n.attributes.get("reach"):
                 out["margin-block-end"] = rem(-float(n.attributes["reach"]))
-            if n.width == "grow":
+            if n.attributes.get("type") in ("checkbox", "radio"):
+                pass  # it has a width of its own
+            elif n.width == "grow":
                 out["flex"] = f"0 1 {rem(n.rect.w)}"
                 if parent.width == "hug":  # which is as wide as what is in it, whatever that would like to be
                     out |= {"flex": "0 1 auto", "inline-size": rem(n.rect.w)}
@@ -670,6 +672,7 @@ class Builder:
             if n.width in ("hug", "max") and parent.kind == "block":
                 declared["display"] = "block"
                 declared["inline-size"] = "fit-content"
+                placed.pop("inline-size", None)
             if n.width == "max":
                 placed.pop("max-inline-size", None)
                 placed.pop("inline-size", None)
