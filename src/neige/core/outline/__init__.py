@@ -10,7 +10,7 @@ from neige.core.model import Fill, Node, Outline, Pin, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
 from neige.core.outline.borders import bare_fills
 from neige.core.outline.check import check
-from neige.core.outline.code import code_block
+from neige.core.outline.code import code_between, code_block
 from neige.core.outline.containers import contain
 from neige.core.outline.controls import find_controls
 from neige.core.outline.cuts import compose
@@ -149,7 +149,9 @@ def _build(
     small = [n.rect for n in (*items[0], *items[2]) if n.surface is not None or n.kind == "image"]
     alone = node.surface is not None and node.tag != "body" and not items[0] and not items[2]
     block = code_block(reading, items[1]) if alone else None
-    texts = [block] if block else paragraphs(reading, items[1], small)
+    blocks = [block] if block else code_between(reading, items[1])
+    coded = {i for b in blocks for i in b.lines}
+    texts = [*blocks, *paragraphs(reading, [i for i in items[1] if i not in coded], small)]
     content = [*(_framed_photo(n, reading) for n in items[0]), *texts, *items[2]]
     content = _join_bullets(content, reading)
     content = find_controls(content, node, reading)
@@ -244,26 +246,27 @@ def _framed_photo(n: Node, reading: Reading) -> Node:
 def _join_bullets(content: list[Node], reading: Reading) -> list[Node]:
     """A bullet that stands alone, or a dot cut out as an icon, belongs to the text at its right."""
     texts = [n for n in content if n.kind == "text"]
-    out = []
+    owners: dict[int, Node] = {}
     for n in content:
         dot = n.kind == "text" and len(n.lines) == 1 and BULLET.match(reading.lines[n.lines[0]].text)
         small = n.kind == "image" and n.rect.w <= 9 and n.rect.h <= 9
-        if dot or small:
-            owner = next(
-                (
-                    t
-                    for t in texts
-                    if t is not n
-                    and 3 <= t.rect.x - n.rect.right <= 22
-                    and abs(reading.lines[t.lines[0]].box.cy - n.rect.cy) < 7
-                ),
-                None,
-            )
-            if owner is not None:
-                owner.attributes.setdefault("bullet", "•")
-                continue
-        out.append(n)
-    return out
+        beside = (
+            t
+            for t in texts
+            if t is not n
+            and 3 <= t.rect.x - n.rect.right <= 22
+            and abs(reading.lines[t.lines[0]].box.cy - n.rect.cy) < 7
+        )
+        if (dot or small) and (owner := next(beside, None)):
+            owners[id(n)] = owner
+    dots = [n for n in content if id(n) in owners]
+    for n in dots:
+        alone = n.kind == "image" and not any(o is not n and abs(o.rect.x - n.rect.x) <= 2 for o in dots)
+        if alone:  # a light before a word, no item of a list
+            del owners[id(n)]
+        else:
+            owners[id(n)].attributes.setdefault("bullet", "•")
+    return [n for n in content if id(n) not in owners]
 
 
 def _bands(root: Node, reading: Reading) -> None:

@@ -1,9 +1,11 @@
-"""Blocks of code: lines of fixed pitch under one another in a box of their own, with their spaces and their empty lines."""
+"""Blocks of code: lines of fixed pitch under one another, with their spaces and their empty lines."""
 
 from __future__ import annotations
 
 import itertools
+import re
 import statistics
+from collections import Counter
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import edges
@@ -14,10 +16,61 @@ LEAST = 2  # rows
 SAME_ROW = 0.3  # of the size by which baselines of one row may differ
 SAME_SIZE = 0.3  # px
 EVEN = 0.12  # of the rows' distance by which it may differ
+EMPTY = 5.0  # times the size from one row to the next at most: there may be empty ones between them
+INDENT = 0.8  # characters that a row is indented at least
+CODE = re.compile(r"[{}()\[\];=<>$#|&]|::|->|--")  # what hardly a sentence has
+CODED = 0.5  # of the rows that have it, where none is indented
+
+
+def code_between(reading: Reading, indices: list[int]) -> list[Node]:
+    """The blocks of code among lines of prose, without a box of their own: rows of fixed pitch that are indented as no paragraph
+    is, or say what no sentence says. On a page whose prose is of fixed pitch there is no telling.
+    """
+    lines, styles = reading.lines, reading.styles
+    letters: Counter[bool] = Counter()
+    for line in lines:
+        for w in line.words:
+            letters[styles[w.style].category == "monospace"] += len(w.text)
+    if letters[True] >= letters[False] or not letters[True]:
+        return []
+
+    def fixed(i: int) -> bool:
+        return all(styles[w.style].category == "monospace" for w in lines[i].words)
+
+    groups: list[list[int]] = []
+    for i in sorted(indices, key=lambda i: lines[i].baseline):
+        box, base, size = lines[i].box, lines[i].baseline, styles[lines[i].style].size
+        above = [
+            g for g in groups if any(lines[k].box.x < box.right and lines[k].box.right > box.x for k in g)
+        ]
+        last = max(above, key=lambda g: lines[g[-1]].baseline, default=None)
+        joins = (
+            last is not None
+            and fixed(i)
+            and fixed(last[-1])
+            and base - lines[last[-1]].baseline <= EMPTY * size
+        )
+        if joins and last is not None:
+            last.append(i)
+        else:
+            groups.append([i])
+    found = [
+        code_block(reading, g) for g in groups if len(g) >= LEAST and fixed(g[0]) and _like_code(reading, g)
+    ]
+    return [n for n in found if n is not None]
+
+
+def _like_code(reading: Reading, indices: list[int]) -> bool:
+    boxes = [reading.lines[i].box for i in indices]
+    advance = statistics.median(w.w / len(w.text) for i in indices for w in reading.lines[i].words if w.text)
+    left = min(b.x for b in boxes)
+    indented = any(b.x - left >= INDENT * advance for b in boxes)
+    signs = sum(bool(CODE.search(reading.lines[i].text)) for i in indices)
+    return signs >= CODED * len(indices) or (indented and signs > 0)
 
 
 def code_block(reading: Reading, indices: list[int]) -> Node | None:
-    """The text node, a `pre`, of a box's lines, if all of them are code; `indices` are those of the reading's lines."""
+    """The text node, a `pre`, of lines, if all of them are code; `indices` are those of the reading's lines."""
     lines, styles = reading.lines, reading.styles
     if len(indices) < LEAST or any(styles[lines[i].style].category != "monospace" for i in indices):
         return None
@@ -76,5 +129,5 @@ def code_block(reading: Reading, indices: list[int]) -> Node | None:
         align="start",
         width="fill",
     )
-    node.reasons.append("lines of fixed pitch in a box of their own")
+    node.reasons.append("lines of fixed pitch")
     return node

@@ -25,6 +25,7 @@ ENTRIES = 2  # single lines that it has at least
 COLUMN_EDGE = 3.0  # px by which the beginnings of a column's parts may differ
 HANGING = 0.5  # of the room between columns: what ends one of them is no farther below the others
 INDENT = 48.0  # px by which lists are set in under their heading
+MARKS, MARK = 3, 16.0  # small pictures, and px that they are wide and high at most
 HAIR = 1.0  # px that even a thin line may overlap
 BAR_ENTRIES, BAR_HIGH, BAR_LEVEL, BAR_GAPS = 4, 48.0, 6.0, (8.0, 48.0)  # entries, and px
 PAIR_EDGE = 1.5  # px by which the ends of values at the right may differ
@@ -260,7 +261,7 @@ def _columns_first(
         return False
     if any(_is_bar([boxes[i] for i in p]) and not any(set(p) <= set(q) for q in x_parts) for p in y_parts):
         return False
-    if _headed(nodes, boxes, x_parts, y_parts):
+    if _headed(nodes, boxes, x_parts, y_parts) or any(_marks([nodes[i] for i in p]) for p in x_parts):
         return False
     # A stack of like rows, each with something at both ends, is rows of one list, not columns: the rows' parts line up,
     # there are at least three, and they are evenly spaced with a clear gap.
@@ -273,6 +274,11 @@ def _columns_first(
         if even and wide >= 0.8 * len(y_parts) and y_gap >= 0.8 * min(heights) and len(x_parts) >= 2:
             return False
     return True
+
+
+def _marks(column: list[Node]) -> bool:
+    """Small pictures under one another: the arrows of the entries that they stand level with, no column of their own."""
+    return len(column) >= MARKS and all(n.kind == "image" and max(n.rect.w, n.rect.h) <= MARK for n in column)
 
 
 def _headed(nodes: list[Node], boxes: list[Rect], x_parts: list[list[int]], y_parts: list[list[int]]) -> bool:

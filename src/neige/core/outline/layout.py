@@ -110,6 +110,14 @@ def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None
             child.width = hug
             child.align = "center" if centred else "end" if abs(right) <= NEAR < left else "start"
             child.inset = left if child.align == "start" else 0.0
+            if hug == "max" and child.kind in (
+                "row",
+                "grid",
+            ):  # where it stands says nothing of what is in it
+                if child.align == "end":
+                    child.attributes["at"] = "end"
+                child.width = "center" if child.align == "center" else "max"
+                child.align = "start"
         lay_out(child, reading, *_extent(child, x0, x1))
 
 

@@ -6,7 +6,8 @@ import itertools
 from collections.abc import Callable
 
 from neige.core.model import Node, Reading
-from neige.core.model.geometry import union
+from neige.core.model.geometry import edges, union
+from neige.core.model.outline import Run
 from neige.core.outline.stacks import wrap_runs
 from neige.core.outline.words import node_text
 
@@ -157,20 +158,28 @@ def _wrap_runs(n: Node, test: Callable[[Node], bool], least: int, reading: Readi
     run: list[Node] = []
 
     def close() -> None:
+        number = _number(run[0]) if run else None
         if len(run) >= least:
             box = union(c.rect for c in run)
             node = Node("block", box, tag="div", children=list(run), width="fill", gap=run[0].gap)
-            node.attributes["list"] = (
-                "ol" if str(run[0].attributes.get("bullet", "")).rstrip(".)").isdigit() else "bullets"
-            )
+            node.attributes["list"] = "bullets" if number is None else "ol"
+            if number is not None and number != 1:
+                node.attributes["start"] = str(number)
             run[0].gap = 0.0
             out.append(node)
         else:
+            for c in run:
+                _put_number_back(c, reading)
             out.extend(run)
         run.clear()
 
     for c in n.children:
         if test(c):
+            before, number = (_number(run[-1]), _number(c)) if run else (None, None)
+            if (run and (before is None) != (number is None)) or (
+                before is not None and number != before + 1
+            ):
+                close()
             run.append(c)
         else:
             close()
@@ -184,6 +193,21 @@ def _wrap_runs(n: Node, test: Callable[[Node], bool], least: int, reading: Readi
         and n.tag == "div"
         and not n.attributes.get("band")
     ):
-        n.attributes["list"] = out[0].attributes["list"]
+        n.attributes |= {k: v for k, v in out[0].attributes.items() if k in ("list", "start")}
         return
     n.children = out
+
+
+def _number(item: Node) -> int | None:
+    """What an item is numbered with."""
+    bullet = item.attributes.get("bullet", "").rstrip(".)")
+    return int(bullet) if bullet.isdigit() else None
+
+
+def _put_number_back(text: Node, reading: Reading) -> None:
+    """A number that counts nothing is a word of its text."""
+    if text.kind == "text" and _number(text) is not None:
+        first = reading.lines[text.lines[0]].words[0]
+        text.runs.insert(0, Run(text.attributes.pop("bullet"), first.style))
+        text.inset -= text.rect.x - first.x
+        text.rect = edges(first.x, text.rect.y, text.rect.right, text.rect.bottom)

@@ -123,6 +123,10 @@ def _is_bar(n: Node, root: Node, reading: Reading) -> bool:
     entries = [t for t in short if t not in titles[1:] and (t not in titles or len(words_of(t)) <= 2)]
     if titles and len(entries) < 3 and not any(t.kind == "text" and t.tag == "a" for t in texts):
         return False  # a title and one thing to do
+    boxed = {id(t) for d in n.walk() if d is not n and d.surface is not None for t in texts_in(d)}
+    plain = [t for t in entries if t not in titles and id(t) not in boxed]
+    if titles and len(plain) < 2:
+        return False  # a title, what stands above it, and buttons
     named = sum(any(ch.isalpha() for w in words_of(t) for ch in w) for t in entries)
     return named >= 2 and len(short) == len(texts) and not any(d.kind == "field" for d in n.children)
 

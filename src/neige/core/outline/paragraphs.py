@@ -192,6 +192,7 @@ def text_node(reading: Reading, indices: list[int]) -> Node:
         len(lines[0].words) > 1
         and bool(BULLET.match(lines[0].words[0].text))
         and not lines[0].words[0].text.startswith(("–", "—", "-"))
+        and _as_marker(reading, lines[0])
     )
     bullet = lines[0].words[0].text if bulleted else ""
     runs: list[Run] = []
@@ -217,6 +218,12 @@ def text_node(reading: Reading, indices: list[int]) -> Node:
         node.attributes["bullet"] = bullet
     node.align = _alignment(spans)
     return node
+
+
+def _as_marker(reading: Reading, line: Line) -> bool:
+    """The browser sets a list's numbers like its text: one in bold before plain text is written, not counted."""
+    number, text = (reading.styles[w.style] for w in line.words[:2])
+    return not line.words[0].text[0].isdigit() or (number.weight >= 600) == (text.weight >= 600)
 
 
 def baseline_offset(ascent: float, descent: float, leading: float) -> float:

@@ -23,6 +23,7 @@ from neige.core.reading.text.again import read_again
 from neige.core.reading.text.beside import read_beside
 from neige.core.reading.text.boxed import lift_boxed
 from neige.core.reading.text.detect import Box, detect_lines
+from neige.core.reading.text.inlaid import read_inlaid
 from neige.core.reading.text.lines import RawLine, read_lines
 from neige.core.reading.text.part import part_lines
 from neige.core.reading.text.recognise import Recogniser, recognise
@@ -114,6 +115,7 @@ def read(
 
     everything = found.surfaces.result()
     raw = apply_pins(found.raw, pins, picture.scale, again)
+    raw = read_inlaid(raw, everything.regions, picture.pixels, picture.scale, recogniser, picture.noise)
     raw = lift_boxed(raw, everything.regions, picture.pixels, picture.scale)
     lines, styles = set_type(raw, picture.pixels, picture.scale, pins)
     progress("type", f"{len(styles)} text styles")

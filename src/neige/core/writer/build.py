@@ -327,7 +327,9 @@ class Builder:
             start: str | None = None
             if (n.width in ("max", "hug") and n.align == "center") or n.width == "center":
                 out["margin-inline"] = "auto"
-            elif n.width in ("max", "hug") and n.align == "end" and n.kind != "text":
+            elif n.attributes.get("at") == "end" or (
+                n.width in ("max", "hug") and n.align == "end" and n.kind != "text"
+            ):
                 start = "auto"
             elif abs(n.inset) > 0.05:
                 start = self._inset(n, parent)
@@ -339,7 +341,7 @@ class Builder:
                 out["position"], narrow["margin-block-start"] = "relative", "0"
             if start:
                 out["margin-inline-start"] = start
-            if n.attributes.get("outset"):
+            if n.attributes.get("outset") and n.width != "center":  # else it reaches as far to both sides
                 outset = float(n.attributes["outset"])
                 if start and start != "auto":
                     out["margin-inline-start"] = rem(n.inset - outset)
@@ -654,6 +656,10 @@ class Builder:
             style = self.reading.styles[t.style]
             inner = {k: v for k, v in inner.items() if k.startswith("padding")}
             pad = n.padding
+            centred = abs(t.rect.cx - n.rect.cx) <= CENTRED
+            if n.width == "fill" and parent.kind in ("block", "td"):  # its width comes from what it is in
+                beside = min(ROOMY_FIELD, pad[1], pad[3]) if centred else min(pad[1], pad[3])
+                pad = pad[0], beside, pad[2], beside if centred else pad[3]
             inner["padding"] = self._tight_padding(pad)
             declared = {
                 "display": "block"
@@ -663,7 +669,7 @@ class Builder:
                 **paint,
                 **self.type_declarations(style, t.leading),
             }
-            if n.width != "fill" or abs(t.rect.cx - n.rect.cx) <= CENTRED:
+            if n.width != "fill" or centred:
                 declared["text-align"] = "center"
             if len(t.lines) == 1 and (t.attributes.get("nowrap") or len(node_text(n)) <= BRIEF):
                 declared["white-space"] = "nowrap"
@@ -689,6 +695,8 @@ class Builder:
             tag = "ol" if listing == "ol" else "ul"
             if listing in ("bullets", "ol"):
                 inner["list-style"] = "decimal" if listing == "ol" else "disc"
+            if n.attributes.get("start"):
+                attributes["start"] = n.attributes["start"]
         block = n.name or f"{self.owner(n)}__{'group' if n.kind == 'block' else n.kind}"
         if n.attributes.get("role") == "button":
             block = f"button-{slug(node_text(n), 1) or 'icon'}"

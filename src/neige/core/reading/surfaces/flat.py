@@ -7,7 +7,7 @@ pictures every pixel is first snapped to the nearest dominant colour of the pict
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 
 import cv2
@@ -72,6 +72,15 @@ def snap_to_dominant(pixels: NDArray[np.uint8], noise: float) -> NDArray[np.uint
     return out
 
 
+SHADED = 0.004  # of the picture that a region takes up at least on which shadows may fall,
+SHADED_SIDE = 40  # px at 1x of its shorter side,
+SHADE = 4  # 8-bit steps by which they may darken its sides for it to be known as one,
+SHADOW_REACH, DEEP, HARD = (
+    12,
+    14.0,
+    24.0,
+)  # px at 1x that they reach, steps at most there, and the step to what throws them
+SMALL, POINT = 48, 6.0  # px: the sides of small round things are so short that their edges' softness decides
 Specks = NDArray[np.int64]  # (n, 5): x, y, width, height, packed colour
 NET = 4  # px: lines are no thicker
 SET_OFF = 4.0  # 8-bit steps between them and what is beside them
@@ -122,6 +131,9 @@ def find_regions(
                 )
             )
         radius = fit_rectangle(mask)
+        if radius is None and h * w > SHADED * labels.size:  # shadows may fall on its sides
+            mask = _with_shade(mask, pixels[rows, columns])
+            radius = fit_rectangle(mask)
         if radius is None:
             if h * w > 0.01 * labels.size:
                 y, x = np.unravel_index(int(mask.argmax()), mask.shape)
@@ -146,7 +158,43 @@ def find_regions(
                 float(mask.mean()),
             )
         )
+    out = [_to_edges(r, pixels, scale) for r in out]
     return sorted(out, key=lambda r: (-r.area, r.y0, r.x0)), hulls, specks
+
+
+def _with_shade(mask: NDArray[np.bool_], pixels: NDArray[np.uint8]) -> NDArray[np.bool_]:
+    """A region with what is hardly another colour than it, where that touches it."""
+    own = pixels[mask][0].astype(np.int16)
+    near = (np.abs(pixels.astype(np.int16) - own).max(axis=2) <= SHADE).astype(np.uint8)
+    _, labels = cv2.connectedComponents(near, connectivity=4)
+    return np.asarray(np.isin(labels, np.unique(labels[mask])))
+
+
+def _to_edges(r: Region, pixels: NDArray[np.uint8], scale: int) -> Region:
+    """A region that ends where a neighbour's shadow begins on it goes on to that neighbour, whose edge is hard."""
+    x0, y0, x1, y1 = r.x0, r.y0, r.x1, r.y1
+    if r.radius > 0 or min(x1 - x0, y1 - y0) < SHADED_SIDE * scale:
+        return r
+    reach = SHADOW_REACH * scale
+    across, down = pixels[y0:y1], pixels[:, x0:x1].transpose(1, 0, 2)
+    x0 -= _shade_beside(across[:, max(0, x0 - reach - 1) : x0][:, ::-1], r.colour, reach)
+    x1 += _shade_beside(across[:, x1 : x1 + reach + 1], r.colour, reach)
+    y0 -= _shade_beside(down[:, max(0, y0 - reach - 1) : y0][:, ::-1], r.colour, reach)
+    y1 += _shade_beside(down[:, y1 : y1 + reach + 1], r.colour, reach)
+    return replace(r, x0=x0, y0=y0, x1=x1, y1=y1)
+
+
+def _shade_beside(strip: NDArray[np.uint8], colour: tuple[float, ...], reach: int) -> int:
+    """How many columns of a strip, whose first one is beside a region, are the region's colour getting darker up to a hard edge."""
+    if strip.shape[1] < 2:
+        return 0
+    off = np.abs(np.median(strip.astype(np.float32), axis=0) - np.asarray(colour, np.float32)).max(axis=1)
+    for k in range(1, min(reach, len(off) - 1) + 1):
+        if off[k] - off[k - 1] >= HARD:
+            return k
+        if off[k - 1] > DEEP or off[k] < off[k - 1]:
+            return 0
+    return 0
 
 
 def find_specks(labels: NDArray[np.int32], areas: NDArray[np.int64], packed: NDArray, scale: int) -> Specks:
@@ -229,7 +277,10 @@ def fit_rectangle(mask: NDArray[np.bool_]) -> float | None:
         low = sorted(corners)[1]
         radius = low if radius > low + 2 else radius
     straight = [max(0.05, 1 - 2 * radius / n) for n in (h, h, w, w)]
-    good = [s >= SIDE_SHARE * t or t <= 0.05 for s, t in zip(sides, straight)]  # a pill's end is a point
+    short = [n <= SMALL and t * n <= POINT for n, t in zip((h, h, w, w), straight)]
+    good = [
+        s >= SIDE_SHARE * t or t <= 0.05 or p for s, t, p in zip(sides, straight, short)
+    ]  # a pill's end is a point
     if sum(good) < 3:
         return None
     if not all(good) and mask.mean() < 0.5:

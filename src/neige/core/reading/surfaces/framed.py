@@ -11,6 +11,7 @@ from neige.core.model.geometry import edges
 FRAME = 60.0  # px from which an upright line may be a card's side
 CORNER = 16.0  # px that a rounded corner leaves between a side and the top
 HIDDEN = 0.6  # of a frame's rest that another box takes up
+JOINT = 1.5  # px between pieces of a line that another crosses
 SIDE = 40.0  # px that the sides of a frame are long at least
 
 
@@ -90,7 +91,8 @@ def frames_of_sides(
 ) -> tuple[list[Surface], list[Rule]]:
     """Two upright lines side by side, from one height to one, are the sides of a frame: what fills it from side to side tells
     where its corners end. A picture up to its edge, or a table over its corner, hides the rest of it."""
-    uprights = sorted((r for r in rules if r.rect.h >= SIDE and r.rect.w <= 3), key=lambda r: r.rect.x)
+    whole, parts = _joined([r for r in rules if r.rect.h > r.rect.w <= 3])
+    uprights = sorted((r for r in whole if r.rect.h >= SIDE), key=lambda r: r.rect.x)
     out, used = list(surfaces), set[int]()
     for a, b in itertools.combinations(uprights, 2):
         like = (
@@ -146,8 +148,23 @@ def frames_of_sides(
             out[i : i + 1] = [] if gone else [replace(s, rect=own, border=sides, shadow=None, radius=0.0)]
         out.append(Surface(box, fill, float(round(corner)), (wide,) * 4, a.colour, cast))
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), [
-        r for r in rules if id(r) not in used
+        r for r in rules if id(r) not in {id(p) for u in used for p in parts.get(u, ())} | used
     ]
+
+
+def _joined(uprights: list[Rule]) -> tuple[list[Rule], dict[int, list[Rule]]]:
+    """(upright lines, the pieces of those that lines across part into pieces, by their id)."""
+    out: list[Rule] = []
+    parts: dict[int, list[Rule]] = {}
+    for r in sorted(uprights, key=lambda r: (r.rect.x, r.rect.y)):
+        last = out[-1] if out else None
+        along = last is not None and (last.rect.x, last.rect.w, last.colour) == (r.rect.x, r.rect.w, r.colour)
+        if last is None or not along or not -1 <= r.rect.y - last.rect.bottom <= JOINT:
+            out.append(r)
+            continue
+        out[-1] = replace(last, rect=edges(r.rect.x, last.rect.y, r.rect.right, r.rect.bottom))
+        parts[id(out[-1])] = [*parts.pop(id(last), [last]), r]
+    return out, parts
 
 
 def _meets(rule: Rule, s: Surface) -> bool:

@@ -20,6 +20,7 @@ ICON_MAX = 96  # px: larger things with few gaps are images
 MIN_SIDE = 5  # px
 JOIN = 3  # px: parts of one icon stand no farther apart
 MARK = (3.0, 16.0)  # px: the smaller and the larger side of an arrow beside words
+MARKS = 3  # arrows under one another, which may stand anywhere
 MARK_GAP = 18.0  # px from the words
 IMAGE_DENSITY = 0.55  # of a box that must be unexplained for a photo
 MIN_IMAGE = 28  # px
@@ -90,7 +91,9 @@ def find_cutouts(
             continue
         x, y, w, h = x + columns[0], y + rows[0], columns[-1] - columns[0] + 1, rows[-1] - rows[0] + 1
         boxes.append((Rect(x / scale, y / scale, w / scale, h / scale), float(part.sum()) / (scale * scale)))
-    for rect, ink in _joined_illustrations(boxes):
+    found = _joined_illustrations(boxes)
+    alike = _in_column([rect for rect, ink in found if _small(rect, ink)])
+    for rect, ink in found:
         thin = min(rect.w, rect.h) < MIN_SIDE or max(rect.w, rect.h) > 14 * min(rect.w, rect.h)
         shell = (
             any(
@@ -101,7 +104,7 @@ def find_cutouts(
         )
         # thin remains of frames and shades that happen to touch are no picture of all that stands between them
         web = ink < WEB * rect.area and any(t.inside(rect, 0.8) for t in text)
-        if (thin or shell or web or ink < 10) and not _is_mark(rect, ink, text):
+        if (thin or shell or web or ink < 10) and not _is_mark(rect, ink, text) and rect not in alike:
             if ink > 60:
                 lost.append(rect)
             continue
@@ -113,13 +116,28 @@ def find_cutouts(
 
 def _is_mark(rect: Rect, ink: float, text: list[Rect]) -> bool:
     """A small arrow or chevron that stands level with words, right before or after them."""
-    low, high = MARK
-    if not (low <= min(rect.w, rect.h) and 2 * low <= max(rect.w, rect.h) <= high and ink >= 2 * low):
-        return False
-    return any(
+    return _small(rect, ink) and any(
         abs(t.cy - rect.cy) <= 0.5 * t.h and 2 <= max(rect.x - t.right, t.x - rect.right) <= MARK_GAP
         for t in text
     )
+
+
+def _small(rect: Rect, ink: float) -> bool:
+    low, high = MARK
+    return low <= min(rect.w, rect.h) and 2 * low <= max(rect.w, rect.h) <= high and ink >= 2 * low
+
+
+def _in_column(small: list[Rect]) -> list[Rect]:
+    """Which small things stand under one another and are of one size: the arrows at the ends of a menu's entries."""
+    return [
+        r
+        for r in small
+        if sum(
+            abs(o.x - r.x) <= 1 and abs(o.w - r.w) <= 1 and abs(o.h - r.h) <= 1 and abs(o.y - r.y) > r.h
+            for o in small
+        )
+        >= MARKS - 1
+    ]
 
 
 def _joined_illustrations(boxes: list[tuple[Rect, float]]) -> list[tuple[Rect, float]]:

@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.reading.text.cells import join_cells
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.ink import FLAT_SHARE, Ink, edge, ground_colour, measure_ink, spans
 from neige.core.reading.text.recognise import Recogniser, Spelling
@@ -30,6 +31,11 @@ EDGE = 0.3  # of a crop's height that the edge of a box beside the text takes at
 RIM = 0.66  # of the rim of a badge (whose ends may be round) that is in its colour
 LONG_LINE = 24.0  # times its height: longer crops are read in parts
 AWAY = 0.1  # px of width that a gap loses for each px that it stands off its space
+BULLET, APART = (
+    0.45,
+    0.3,
+)  # of the ink height: a bullet's size at most, and what it stands off the letters at least
+HALF_WAY = (0.22, 0.72)  # of the ink height that a bullet's middle stands above its lower end
 MIN_CONFIDENCE = 0.5  # of a line; less is not kept as text (it is left as a region)
 SYMBOLS = set("@#&?€$£¥%•·–—→←↑↓©®™½¼¾")  # that may stand alone; any other lone sign is an icon misread
 
@@ -249,7 +255,7 @@ def read_lines(
                 continue
             if len(spelling.text.strip()) == 1 and spelling.confidence < 0.9:
                 continue
-        lines += [_shift(line, left, top) for line in found]
+        lines += [shift(line, left, top) for line in found]
     return _without_choices(_dedupe(lines)), unread
 
 
@@ -384,10 +390,12 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         out_tokens += pieces
         if i < len(cuts):
             out_cuts.append(cuts[i])
-    tokens, cuts = out_tokens, sorted(out_cuts)
+    tokens, cuts = join_cells(out_tokens, sorted(out_cuts), runs)
     first_ink, last_ink = _without_icons(
         runs, places[tokens[0][1]], places[tokens[-1][2]], ink_height, float(width)
     )
+    if text.lstrip()[0].isalnum() and _begins_with_bullet(inked, runs, ink_height):
+        first_ink = max(first_ink, (runs[0][1] + runs[1][0]) / 2)
     if text.rstrip()[-1].isalnum() and _ends_in_mark(inked, runs, ink_height):
         last_ink = min(last_ink, (runs[-2][1] + runs[-1][0]) / 2)
     limits = [first_ink, *(v for cut in cuts for v in cut), last_ink]
@@ -528,6 +536,25 @@ def _ends_in_mark(inked: NDArray[np.bool_], runs: list[tuple[int, int]], ink_hei
     )
 
 
+def _begins_with_bullet(inked: NDArray[np.bool_], runs: list[tuple[int, int]], ink_height: float) -> bool:
+    """Does a dot stand well apart before the first letter, half-way up, which the recogniser passed over?"""
+    if len(runs) < 2:
+        return False
+    a, b = runs[0]
+    tall = np.flatnonzero(inked[:, a:b].any(axis=1))
+    if not tall.size:
+        return False
+    high = int(tall[-1] - tall[0]) + 1
+    rows = np.flatnonzero(inked[:, b:].any(axis=1))
+    up = (rows[-1] + 1 - (tall[0] + tall[-1] + 1) / 2) / (rows[-1] + 1 - rows[0])
+    return bool(
+        runs[1][0] - b >= max(3.0, APART * ink_height)
+        and 2 <= high <= BULLET * ink_height
+        and abs(b - a - high) <= max(1.0, 0.25 * high)
+        and HALF_WAY[0] <= up <= HALF_WAY[1]
+    )
+
+
 def _word_colour(crop: NDArray[np.uint8], ink: Ink) -> tuple[float, float, float]:
     """The colour of one word's ink: the purest tenth of its pixels, by distance from the ground."""
     away = np.abs(crop.astype(np.float64) - ink.ground).max(axis=2)
@@ -557,7 +584,7 @@ def around(boxes: list[Box]) -> Box:
     )
 
 
-def _shift(line: RawLine, dx: float, dy: float) -> RawLine:
+def shift(line: RawLine, dx: float, dy: float) -> RawLine:
     def move(b: Box) -> Box:
         return (b[0] + dx, b[1] + dy, b[2] + dx, b[3] + dy)
 

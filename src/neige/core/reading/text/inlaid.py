@@ -1,0 +1,119 @@
+"""Boxes inside a line, round a word of code or a key: where they end a word ends, and what is in them is read by itself."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.reading.surfaces.flat import Region
+from neige.core.reading.text.detect import Box
+from neige.core.reading.text.lines import RawLine, RawWord, around, read_lines, shift
+from neige.core.reading.text.recognise import Recogniser
+
+HIGH = (0.95, 2.2)  # times the line's ink that such a box is high
+SPILL = 0.2  # of the ink's height that may stand out of it
+WIDE = 0.9  # of the line that it takes at most
+OTHER = 5.0  # 8-bit steps from the line's ground at least
+ACROSS = 2.0  # px at 1x by which a word must lie on both sides of a box's edge to be cut there
+NARROW = 0.6  # of the ink's height: no more than a sign stands there
+OPENING, CLOSING = "([{\"'“‘", ".,;:!?)]}\"'”’…"
+ROOM = 0.6  # of the ink's height that is put around what is read by itself
+SURE = 0.6  # confidence of what is read by itself, or the words stay as they were
+
+
+def read_inlaid(
+    lines: Sequence[RawLine], regions: Sequence[Region], pixels: NDArray[np.uint8], scale: int,
+    recogniser: Recogniser, noise: float,
+) -> list[RawLine]:  # fmt: skip
+    """The lines, with the words in and across boxes of their own tint read again, apart. `pixels`, boxes: device px."""
+    out = []
+    for line in lines:
+        boxes = _inlays(line, regions, scale) if line.flat and len(line.text) > 1 else []
+        words = list(line.words)
+        for r in boxes:
+            words = _parted(words, line, r, pixels, scale, recogniser, noise)
+        out.append(
+            line
+            if words == list(line.words)
+            else replace(line, words=tuple(words), box=around([w.box for w in words]))
+        )
+    return out
+
+
+def _inlays(line: RawLine, regions: Sequence[Region], scale: int) -> list[Region]:
+    x0, y0, x1, y1 = line.box
+    h = y1 - y0
+    near = [
+        r
+        for r in regions
+        if r.x0 > x0 - h and r.x1 < x1 + h and r.x1 - r.x0 < WIDE * (x1 - x0)
+        and r.y0 <= y0 + SPILL * h and r.y1 >= y1 - SPILL * h and HIGH[0] * h <= r.y1 - r.y0 <= HIGH[1] * h
+        and np.abs(np.subtract(r.colour, line.ground)).max() >= OTHER
+    ]  # fmt: skip
+    return [r for r in near if any(w.box[0] < r.x0 - scale or w.box[2] > r.x1 + scale for w in line.words)]
+
+
+def _parted(
+    words: list[RawWord], line: RawLine, r: Region, pixels: NDArray[np.uint8], scale: int,
+    recogniser: Recogniser, noise: float,
+) -> list[RawWord]:  # fmt: skip
+    """The words of a line with those in one box, and those across its edges, read apart."""
+    edge, low, high = ACROSS * scale, line.box[1], line.box[3]
+    touched = [w for w in words if w.box[0] < r.x1 - edge and w.box[2] > r.x0 + edge]
+    before, after = (
+        (min(w.box[0] for w in touched), max(w.box[2] for w in touched)) if touched else (0.0, 0.0)
+    )
+    left, right = before < r.x0 - edge, after > r.x1 + edge
+    if not touched or not (left or right or len(touched) > 1):
+        return words
+
+    def apart(box: Box, ground: tuple[float, ...]) -> list[RawWord]:
+        return _read_apart(box, ground, pixels, recogniser, noise)
+
+    inner = apart((r.x0 + 1, max(low, r.y0 + 1), r.x1 - 1, min(high, r.y1 - 1)), r.colour)
+    if not inner:
+        return words
+    out = [inner]
+    sign = _sign(touched[0].text[:1], r.x0 - before, high - low, OPENING) if left else ""
+    if sign:  # it belongs to the word, where the box does not hold it as well
+        inner[0] = replace(
+            inner[0], text=sign + inner[0].text, box=around([inner[0].box, (before, low, r.x0, high)])
+        )
+    elif left:
+        out.insert(0, apart((before, low, r.x0 - 1, high), line.ground))
+    sign = _sign(touched[-1].text[-1:], after - r.x1, high - low, CLOSING) if right else ""
+    if sign:
+        inner[-1] = replace(
+            inner[-1], text=inner[-1].text + sign, box=around([inner[-1].box, (r.x1, low, after, high)])
+        )
+    elif right:
+        out.append(apart((r.x1 + 1, low, after, high), line.ground))
+    first = words.index(touched[0])
+    return (
+        words[:first] + [w for part in out for w in part] + words[first + len(touched) :]
+        if all(out)
+        else words
+    )
+
+
+def _sign(character: str, width: float, high: float, signs: str) -> str:
+    """The punctuation that stands outside of a box: all there is room for."""
+    return character if character in signs and width < NARROW * high else ""
+
+
+def _read_apart(
+    box: Box, ground: tuple[float, ...], pixels: NDArray[np.uint8], recogniser: Recogniser, noise: float
+) -> list[RawWord]:
+    """The words in a box, read with nothing but its ground around it."""
+    x0, y0, x1, y1 = int(box[0]), int(box[1]), int(np.ceil(box[2])), int(np.ceil(box[3]))
+    room = max(4, round(ROOM * (y1 - y0)))
+    alone = np.empty((y1 - y0 + 2 * room, x1 - x0 + 2 * room, 3), np.uint8)
+    alone[:] = np.rint(ground)
+    alone[room:-room, room:-room] = pixels[y0:y1, x0:x1]
+    inner = (float(room), float(room), float(room + x1 - x0), float(room + y1 - y0))
+    found, _ = read_lines(alone, [inner], recogniser, noise)
+    words = [w for n in found for w in shift(n, x0 - room, y0 - room).words]
+    return sorted(words, key=lambda w: w.box[0]) if all(w.confidence >= SURE for w in words) else []
