@@ -31,6 +31,7 @@ LINE = 3.0  # px: a thicker one is a band
 FULL = 0.985  # of the page's width: a band
 BAR = 120.0  # px from the page's top above which its bar ends
 SECOND_BAR = 4  # entries that a bar under the first has at least
+CUT = 4.0  # px from the picture's end: what is there may be the upper part of letters
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most
 SIDE_COLUMN = 480.0  # px that a column at the page's side is high at least
@@ -147,7 +148,8 @@ def _build(
         _build(child, inside, marks, leaves, reading)
     items = take_tables(node, children, marks.get(id(node), []), leaves.get(id(node), []), reading)
     small = [n.rect for n in (*items[0], *items[2]) if n.surface is not None or n.kind == "image"]
-    alone = node.surface is not None and node.tag != "body" and not items[0] and not items[2]
+    uncut = [n for n in items[2] if n.kind != "image" or n.rect.bottom < reading.height - CUT]
+    alone = node.surface is not None and node.tag != "body" and not items[0] and not uncut
     block = code_block(reading, items[1]) if alone else None
     blocks = [block] if block else code_between(reading, items[1])
     coded = {i for b in blocks for i in b.lines}

@@ -87,9 +87,11 @@ def code_block(reading: Reading, indices: list[int]) -> Node | None:
     steps = [b - a for a, b in itertools.pairwise(tops)]
     if len(rows) < LEAST:
         return None
-    pitch = min(steps)
+    single = [s for s in steps if s < 1.5 * min(steps)]
+    pitch = statistics.fmean(single)  # baselines fall on whole px, the distance between them need not
     if any(abs(s / pitch - round(s / pitch)) > EVEN for s in steps) or pitch > 2.2 * sizes[0]:
         return None
+    pitch = (tops[-1] - tops[0]) / sum(round(s / pitch) for s in steps)
     words = [w for i in indices for w in lines[i].words]
     advance = statistics.median(w.w / len(w.text) for w in words if w.text)
     left = min(w.x for w in words)

@@ -43,7 +43,33 @@ def find_inlays(reading: Reading) -> dict[int, list[Inlay]]:
                     found[inlay.first] = inlay
         if found:
             out[i] = [found[k] for k in sorted(found)]
+    looks = {(n.surface.fill.colour, n.surface.border_colour) for found in out.values() for n in found}
+    for s in reading.surfaces:  # what is all of the last line of a paragraph
+        like = (s.fill.colour, s.border_colour) in looks and s.picture < 0
+        last = _ends_paragraph(reading, s) if like else None
+        if last is not None and last not in out:
+            words = reading.lines[last].words
+            spills = _end(words[-1]) > s.rect.right + SPILL
+            after = words[-1].text[len(words[-1].text.rstrip(CLOSING)) :] if spills else ""
+            out[last] = [Inlay(s, 0, len(words) - 1, "", after)]
     return out
+
+
+def _ends_paragraph(reading: Reading, s: Surface) -> int | None:
+    """The line that is all in a box, right under the beginning of another."""
+    for i, line in enumerate(reading.lines):
+        size = reading.styles[line.style].size
+        own = abs(s.rect.cy - line.baseline + 0.3 * size) < 0.4 * size and s.rect.h <= TALLEST * size
+        if own and abs(line.box.x - s.rect.x) <= size and abs(line.box.right - s.rect.right) <= size:
+            above = (
+                n
+                for n in reading.lines
+                if 0.9 * size < line.baseline - n.baseline < TALLEST * size
+                and abs(n.box.x - line.box.x) <= size
+                and n.box.right > line.box.right
+            )
+            return i if next(above, None) is not None else None
+    return None
 
 
 def _around(line: Line, s: Surface) -> Inlay | None:

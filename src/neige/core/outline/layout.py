@@ -21,6 +21,7 @@ SPARE = 2.0  # px that a column's longest line leaves free at least
 AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, that is before it at least
 MIDDLE = 0.8  # of a box's width that a part in its middle takes at most
 CENTRED = 3.0  # px by which a centred thing may be off
+PANEL = 420.0  # px: a painted box as wide is a column, however little stands in it
 WIDE_SURFACE = 120.0  # px: a wider surface in a row asks for a column of its own
 
 
@@ -285,6 +286,7 @@ def _ends(kids: list[Node]) -> bool:
             or (k.kind == "text" and len(k.lines) == 1)
             for k in kids
         )
+        and not any(k.surface is not None and k.rect.w > PANEL and k.tag == "div" for k in kids)
         and not any(len(d.lines) > 1 or d.rect.w > 420 for k in kids for d in k.walk() if not d.children)
     )
 

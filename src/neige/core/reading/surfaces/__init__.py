@@ -31,7 +31,7 @@ from neige.core.reading.surfaces.cards import (
     pool_alike,
 )
 from neige.core.reading.surfaces.cast import Cast, give_casts, lift_casts
-from neige.core.reading.surfaces.choices import close_rings, closed_ring, settle_choices
+from neige.core.reading.surfaces.choices import close_rings, close_switches, closed_ring, settle_choices
 from neige.core.reading.surfaces.corners import round_corners, tidy
 from neige.core.reading.surfaces.dashes import dashed_frames, frame_of, put_dashed
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
@@ -182,6 +182,7 @@ def find_pictures(
     surfaces, rules = frame_pictures(*frame_up(surfaces, rules), cutouts)
     photos = [c.rect for c in cutouts if c.kind == "image"]
     surfaces = pool_alike(fit_in(round_corners(scan.pixels, surfaces, scale, photos)))
+    surfaces, cutouts = close_switches(surfaces, cutouts, picture.pixels, scale)
     cutouts, empty = settle_choices(cutouts, picture.pixels, scale)
     surfaces = sorted([*surfaces, *empty], key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
     cutouts = sorted([*box_icons(cutouts, text, surfaces), *given], key=lambda c: (c.rect.y, c.rect.x))

@@ -100,6 +100,36 @@ def settle_choices(
     return out, found
 
 
+def close_switches(
+    surfaces: list[Surface], cutouts: list[Cutout], pixels: NDArray[np.uint8], scale: int
+) -> tuple[list[Surface], list[Cutout]]:
+    """(surfaces, cutouts) with switches whose knob was found by itself, and the rest of the track as a mark, put together."""
+    knobs = [s for s in surfaces if abs(s.rect.w - s.rect.h) <= 1.5 and TRACK[0] / 2 <= s.rect.h <= TRACK[1]]
+    out, left = list(surfaces), list(cutouts)
+    for knob in knobs:
+        rest = next((c for c in left if c.kind == "icon" and _of_one_switch(c.rect, knob.rect)), None)
+        if rest is None:
+            continue
+        x0, y0 = min(rest.rect.x, knob.rect.x), min(rest.rect.y, knob.rect.y)
+        x1, y1 = max(rest.rect.right, knob.rect.right), max(rest.rect.bottom, knob.rect.bottom)
+        whole = Cutout(Rect(x0 - 1, y0 - 1, x1 - x0 + 2, y1 - y0 + 2), "icon", 0.0, False, rest.ground)
+        switch = _switch(whole, pixels, scale)
+        if switch:
+            out = [s for s in out if s is not knob] + switch
+            left = [c for c in left if c is not rest]
+    return out, left
+
+
+def _of_one_switch(track: Rect, knob: Rect) -> bool:
+    beside = max(knob.x - track.right, track.x - knob.right)
+    return (
+        track.h >= knob.h - 1
+        and abs(track.cy - knob.cy) <= 2
+        and -knob.w <= beside <= 3
+        and track.w <= 2 * track.h
+    )
+
+
 def _switch(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> list[Surface]:
     """The track and the knob of a mark that is a disc at one end of a capsule; else nothing."""
     r = c.rect

@@ -74,6 +74,7 @@ def snap_to_dominant(pixels: NDArray[np.uint8], noise: float) -> NDArray[np.uint
 
 SHADED = 0.004  # of the picture that a region takes up at least on which shadows may fall,
 SHADED_SIDE = 40  # px at 1x of its shorter side,
+PLAIN = 0.5  # of its box that is in its very colour at least: a dark photo's is not,
 SHADE = 4  # 8-bit steps by which they may darken its sides for it to be known as one,
 SHADOW_REACH, DEEP, HARD = (
     12,
@@ -131,7 +132,8 @@ def find_regions(
                 )
             )
         radius = fit_rectangle(mask)
-        if radius is None and h * w > SHADED * labels.size:  # shadows may fall on its sides
+        large = h * w > SHADED * labels.size and min(h, w) >= SHADED_SIDE * scale and mask.mean() >= PLAIN
+        if radius is None and large:  # shadows may fall on its sides
             mask = _with_shade(mask, pixels[rows, columns])
             radius = fit_rectangle(mask)
         if radius is None:

@@ -103,6 +103,10 @@ def frames_of_sides(
         x0, x1, wide = a.rect.x, b.rect.right, a.rect.w
         if not like or x1 - x0 < SIDE or {id(a), id(b)} & used:
             continue
+        if (id(a) in parts or id(b) in parts) and any(
+            _beside(s.rect, edges(x0, a.rect.y, x1, a.rect.bottom)) for s in out
+        ):
+            continue  # the lines of a table
         pieces = [
             s
             for s in out
@@ -150,6 +154,12 @@ def frames_of_sides(
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), [
         r for r in rules if id(r) not in {id(p) for u in used for p in parts.get(u, ())} | used
     ]
+
+
+def _beside(r: Rect, box: Rect) -> bool:
+    """Does a box share one of the other's sides, from outside?"""
+    meets = r.y < box.bottom - 2 and r.bottom > box.y + 2
+    return meets and (abs(r.right - box.x) <= 1.5 or abs(r.x - box.right) <= 1.5)
 
 
 def _joined(uprights: list[Rule]) -> tuple[list[Rule], dict[int, list[Rule]]]:

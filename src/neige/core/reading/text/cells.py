@@ -6,13 +6,15 @@ import itertools
 from collections.abc import Sequence
 from statistics import median
 
+import numpy as np
+
 Token = tuple[str, int, int]  # a word, the places of its first and last character
 Gap = tuple[float, float]  # px, from the end of ink to the next ink
 
-WINDOW = 6  # steps on either side that tell how wide a cell is,
-STEPS = 3  # and how many of them at least
-EVEN = 0.22  # of a cell that a step may differ from it: ink is not in the middle of every cell
-NEXT = 1.25  # cells from one character's middle to the next one's at most; across a space there are two
+LEAST = 6  # characters that tell whether there are cells
+OFF = 0.15  # of a cell that the middle of a character's ink may be off its middle at most,
+ON_AVERAGE = 0.07  # and on average
+SIGNS = set(".,:;-_=/\\|()[]{}<>'\"`~*+!?#$&")  # one of which stands at such a gap
 
 
 def join_cells(
@@ -23,17 +25,13 @@ def join_cells(
     `tokens` are words as recognised, `cuts` the gap (px) that each space between two of them claimed, `runs` the columns of ink.
     """
     middles = [_middles(t, runs, cuts, i) for i, t in enumerate(tokens)]
-    steps = [[b - a for a, b in itertools.pairwise(m)] for m in middles]
     kept, gaps = [tokens[0]], list[Gap]()
     for i, cut in enumerate(cuts):
         word = tokens[i + 1]
-        before, after = (
-            [s for m in steps[: i + 1] for s in m][-WINDOW:],
-            [s for m in steps[i + 1 :] for s in m][:WINDOW],
-        )
-        widths = [median(s) for s in (before, after) if len(s) >= STEPS and _even(s)]
-        across = middles[i + 1][0] - middles[i][-1] if middles[i] and middles[i + 1] else 0.0
-        if across > 0 and any(across <= NEXT * w for w in widths):
+        windows = (middles[i : i + 2], middles[i : i + 3], middles[max(0, i - 1) : i + 2])
+        at = (0, 0, min(1, i))
+        sign = tokens[i][0][-1] in SIGNS or word[0][0] in SIGNS
+        if sign and middles[i] and middles[i + 1] and any(_next_cell(w, k) for w, k in zip(windows, at)):
             text, start, _ = kept[-1]
             kept[-1] = (text + word[0], start, word[2])
         else:
@@ -50,6 +48,16 @@ def _middles(token: Token, runs: Sequence[tuple[int, int]], cuts: Sequence[Gap],
     return own if len(own) == len(token[0]) else []
 
 
-def _even(steps: Sequence[float]) -> bool:
+def _next_cell(words: Sequence[Sequence[float]], at: int) -> bool:
+    """Are the characters of some words (their middles, px) in cells of one width, those on both sides of the space after the
+    word `at` in neighbouring ones?"""
+    steps = [b - a for word in words for a, b in itertools.pairwise(word)]
+    x = [m for word in words for m in word]
+    if not all(words) or len(x) < LEAST or not steps:
+        return False
     width = median(steps)
-    return all(abs(s - width) <= EVEN * width for s in steps)
+    cells = np.cumsum([0, *(max(1, round((b - a) / width)) for a, b in itertools.pairwise(x))])
+    width, start = np.polyfit(cells, x, 1)
+    off = np.abs(np.asarray(x) - start - width * cells) / width
+    last = sum(len(word) for word in words[: at + 1])
+    return bool(off.max() <= OFF and off.mean() <= ON_AVERAGE and cells[last] - cells[last - 1] == 1)

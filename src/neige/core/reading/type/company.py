@@ -11,7 +11,7 @@ from neige.core.model.geometry import edges
 from neige.core.reading.colour import from_hex, oklab
 from neige.core.reading.text.lines import around
 from neige.core.reading.type import fit as f
-from neige.core.reading.type.catalogue import row_of, shape
+from neige.core.reading.type.catalogue import catalogue, row_of, shape
 
 ODD_SIGN = 0.6  # of its line's size by which an angle's or a dot's may differ
 APART = 0.3  # of its size that a larger letter stands apart from a line if it is an icon
@@ -26,6 +26,9 @@ NEARLY, FAR_OFF = (
     0.15,
     0.4,
 )  # of its size that it may be off, where half of its words are as wide, and where all are
+OTHER_INK = 0.1  # in OKLab
+HEADLINE_WEIGHTS = (400, 600, 700)
+SAME_SIZE = 0.035  # of the size by which the sizes that a line's words would have may differ
 SAME_WIDTH = 0.03  # of a word's width that it may be off
 TWIN = 0.06  # of the size by which a word's may differ from its line's without being another
 
@@ -134,9 +137,46 @@ def as_elsewhere(lines: list[Line], styles: list[TypeStyle]) -> list[Line]:
             same = sum(o <= SAME_WIDTH for o in off)
             if (off and same >= 0.5 * len(off) and away <= NEARLY) or (len(off) > 1 and same == len(off)):
                 tried.append((float(np.median(off)), k))
-        if tried:
-            out[n] = _set_anew(line, min(tried)[1], styles)
+        best = min(tried)[1] if tried else _in_family(line, good, styles)
+        if best is not None:
+            inks = oklab(from_hex(styles[best].colour)), oklab(from_hex(s.colour))
+            if (
+                float(np.linalg.norm(inks[0] - inks[1])) > OTHER_INK
+            ):  # the letters are as there, their ink is their own
+                best = _inked(styles[best], s.colour, styles)
+            out[n] = _set_anew(line, best, styles)
     return out
+
+
+def _in_family(line: Line, good: set[int], styles: list[TypeStyle]) -> int | None:
+    """A style of one of the page's families in which a line's words are as wide as seen, at a size of its own: a headline."""
+    words = [w for w in line.words if len(w.text) >= 3]
+    if len(words) < 2 or sum(len(w.text) for w in words) < WIDE_TEXT:
+        return None
+    s = styles[line.style]
+    families = {styles[k].family: styles[k] for k in sorted(good) if styles[k].category != "monospace"}
+    tried = []
+    for instance in catalogue().instances:
+        face = instance.face
+        like = families.get(face.family)
+        if like is None or face.italic or instance.weight not in (like.weight, *HEADLINE_WEIGHTS):
+            continue
+        one = replace(s, family=face.family, category=face.category, face=face.file, weight=instance.weight, italic=False, size=1.0, tracking=0.0)  # fmt: skip
+        sizes = [w.ink.w / max(_wide(w.text, one), 1e-3) for w in words]
+        size = float(np.median(sizes))
+        apart = (max(sizes) - min(sizes)) / size
+        if apart <= SAME_SIZE and abs(size / s.size - 1) <= FAR_OFF:
+            tried.append((apart, face.file, instance.weight, size, face, one))
+    if not tried:
+        return None
+    _, _, _, size, face, one = min(tried, key=lambda t: t[:3])
+    size = round(size, 1)
+    styles.append(
+        replace(
+            one, size=size, ascent=float(round(face.ascent * size)), descent=float(round(face.descent * size)), runners=(), substitute=False,
+        )
+    )  # fmt: skip
+    return len(styles) - 1
 
 
 def _wide(text: str, t: TypeStyle) -> float:

@@ -30,6 +30,7 @@ UNLIKE_ONE = (
 )  # residual from which a single letter is an icon: drawn as it is, or fitted like the picture
 UNLIKE = 0.56  # and a short line
 SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
+OTHER_INK = 0.16  # in OKLab: so far apart two inks are two, however few letters tell
 BLACK = 10.0  # 8-bit steps: darker channels are black
 COLOURED = 60  # 8-bit steps between a ground's channels from which its mixture with white is telling
 BETWEEN = 6  # 8-bit steps that a mixture may be off
@@ -60,6 +61,7 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
             colour = ink_colour(p, found)
             lab = _seen(colour)
             loose = SAME_INK * (1 + 12 / max(p.letters, 4)) * (1 if found.residual < 0.2 else 2)
+            loose = min(loose, OTHER_INK)
             ruled = (p.words[0].underline, p.words[0].strike)
             alike = [(float(np.linalg.norm(b[0] - lab)), k) for k, b in enumerate(buckets) if b[1] == ruled]
             away, nearest = min(alike, default=(9.0, -1))
