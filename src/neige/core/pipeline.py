@@ -13,6 +13,8 @@ from neige.core.model import Drawing, Finding, Outline, Page, Part, Picture, Pin
 from neige.core.model.page import Asset
 from neige.core.outline import arrange, check, take_back, tidy, true_up
 from neige.core.proof import (
+    COARSE,
+    LEAST,
     astray,
     brief,
     correct,
@@ -27,7 +29,10 @@ from neige.core.reading import Scan, read, scan
 from neige.core.writer import apply_edits, cut_fonts, page_files, write
 from neige.core.writer.cutouts import Encoded
 
-ROUNDS = 8  # of correction at most
+ROUNDS = 10  # of correction at most
+WAYS = ((False, LEAST), (True, LEAST), (False, COARSE))  # to correct: see `correct`
+WORSE = 0.3  # px by which a part may be put off by a round
+PATIENCE = 3  # rounds that may put parts nearer to where they belong among their neighbours, and words farther from theirs
 ENOUGH = 0.2  # px: a mean word placed better than this is not worth another round
 NOTICED = 0.03  # px of mean error, or
 GRAINS = (1.0, 0.25, 0.0)  # px that lengths are multiples of; 0: any
@@ -209,16 +214,29 @@ def settle(
     current = best = outline
     drawing, best_error, restless = draw(outline, 0)
     measured = drawing
-    absolute, failed = False, 0
-    while best_error > ENOUGH and failed < 2 and len(rounds) <= ROUNDS:
-        following, changes = correct(current, reading, drawing, absolute=absolute)
+    way, failed, idle = 0, 0, 0
+    while best_error > ENOUGH and failed < len(WAYS) and len(rounds) <= ROUNDS:
+        absolute, least = WAYS[way]
+        following, changes = correct(current, reading, drawing, absolute=absolute, least=least)
         seen, error, unsettled = draw(following, changes)
-        if error < best_error - NOTICED or unsettled < restless - CALMER:
+        if error >= best_error:  # keep what brought parts nearer, and take back what put others off
+            before, after = unrest(current, reading, drawing), unrest(following, reading, seen)
+            worse = {i for i, v in after.items() if v > before.get(i, 0.0) + WORSE}
+            mended = copy.deepcopy(following)
+            take_back(mended, current, worse)
+            again = draw(mended, changes - len(worse)) if worse else (seen, error, unsettled)
+            if again[1] < best_error - NOTICED:
+                following, (seen, error, unsettled) = mended, again
+        idle = 0 if error < best_error - NOTICED else idle + 1
+        if (error < best_error - NOTICED or unsettled < restless - CALMER) and idle < PATIENCE:
             current, drawing, restless, failed = following, seen, unsettled, 0
-        else:  # heights taken to cure themselves, or taken as they are: try the other way
-            absolute, failed = not absolute, failed + 1
+        else:  # heights taken to cure themselves, or taken as they are, or only what is far off: try another way
+            way, failed, idle = (way + 1) % len(WAYS), failed + 1, 0
         if error < best_error:
             best, best_error, measured = following, error, seen
+        if failed:
+            current, drawing = best, measured
+            restless = sum(unrest(best, reading, measured).values())
 
     shots: dict[int, Shot] = {}
 

@@ -26,6 +26,8 @@ COLUMN_EDGE = 3.0  # px by which the beginnings of a column's parts may differ
 HANGING = 0.5  # of the room between columns: what ends one of them is no farther below the others
 INDENT = 48.0  # px by which lists are set in under their heading
 MARKS, MARK = 3, 16.0  # small pictures, and px that they are wide and high at most
+OFF_MIDDLE = 8.0  # px that fewer stand off the middle of what is beside them
+BADGE = (90.0, 28.0)  # px that a badge is wide and high at most
 HAIR = 1.0  # px that even a thin line may overlap
 BAR_ENTRIES, BAR_HIGH, BAR_LEVEL, BAR_GAPS = 4, 48.0, 6.0, (8.0, 48.0)  # entries, and px
 PAIR_EDGE = 1.5  # px by which the ends of values at the right may differ
@@ -261,7 +263,7 @@ def _columns_first(
         return False
     if any(_is_bar([boxes[i] for i in p]) and not any(set(p) <= set(q) for q in x_parts) for p in y_parts):
         return False
-    if _headed(nodes, boxes, x_parts, y_parts) or any(_marks([nodes[i] for i in p]) for p in x_parts):
+    if _headed(nodes, boxes, x_parts, y_parts) or any(_marks(nodes, p) for p in x_parts):
         return False
     # A stack of like rows, each with something at both ends, is rows of one list, not columns: the rows' parts line up,
     # there are at least three, and they are evenly spaced with a clear gap.
@@ -276,9 +278,21 @@ def _columns_first(
     return True
 
 
-def _marks(column: list[Node]) -> bool:
-    """Small pictures under one another: the arrows of the entries that they stand level with, no column of their own."""
-    return len(column) >= MARKS and all(n.kind == "image" and max(n.rect.w, n.rect.h) <= MARK for n in column)
+def _marks(nodes: list[Node], column: list[int]) -> bool:
+    """Small pictures and badges under one another, each level with something else: the arrows and counters of entries, no column
+    of their own."""
+    own = [nodes[i] for i in column]
+    others = [n for i, n in enumerate(nodes) if i not in column]
+
+    def small(n: Node) -> bool:
+        badge = n.surface is not None and n.kind != "field" and n.rect.w <= BADGE[0] and n.rect.h <= BADGE[1]
+        return badge or (n.kind == "image" and max(n.rect.w, n.rect.h) <= MARK)
+
+    middle = union(o.rect for o in others).cy
+    beside = len(own) < MARKS and any(abs(n.rect.cy - middle) <= OFF_MIDDLE for n in own)  # all of the others
+    return not beside and all(
+        small(n) and any(abs(o.rect.cy - n.rect.cy) <= BAR_LEVEL for o in others) for n in own
+    )
 
 
 def _headed(nodes: list[Node], boxes: list[Rect], x_parts: list[list[int]], y_parts: list[list[int]]) -> bool:

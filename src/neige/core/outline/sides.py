@@ -13,6 +13,7 @@ from neige.core.outline.targets import (
     LEVEL,
     TARGET_HIGH,
     current_of,
+    widen_alone,
     widen_targets,
 )
 from neige.core.outline.words import texts_in, words_of
@@ -139,6 +140,21 @@ def make_side(side: Node, reading: Reading) -> None:
         widen_targets(holder, box)
         for a, b in itertools.pairwise(holder.children):
             b.gap -= float(a.attributes.get("spread", 0))
+    for holder in side.walk():
+        widen_alone(holder)
+    _end_within(side)
+
+
+def _end_within(side: Node) -> None:
+    """What the padding of the last entries adds is taken from the room below them, up to the box that they are in."""
+    for box in (n for n in side.walk() if n.surface is not None or n is side):
+        last = box
+        while last.children and not last.attributes.get("spread"):
+            last = max(last.children, key=lambda c: c.rect.bottom)
+        spread = float(last.attributes.get("spread", 0))
+        if spread and last is not box:
+            top, right, bottom, left = box.padding
+            box.padding = (top, right, max(0.0, bottom - spread), left)
 
 
 def _take_in_arrows(n: Node) -> None:

@@ -15,6 +15,10 @@ SIDE_ROOM = 8.0  # px of padding that a link in a row gets at most, left and rig
 LEVEL = 6.0  # px by which the middles of what belongs together may differ
 TARGET = 14.0  # px of padding that a stacked entry gets at most, above and below
 NEAR = 1.5  # px by which entries of one menu may begin elsewhere
+MOST_ALONE, CAPTION_ROOM = (
+    20.0,
+    4.0,
+)  # px of padding for an entry that stands alone, and left to a caption beside it
 EVEN = 2.0  # px by which the distances in a stack of entries may differ
 
 
@@ -122,6 +126,31 @@ def widen_targets(stack: Node, box: Node | None = None) -> None:
         c.gap -= 2 * pad if i else 0.0
     stack.gap -= pad
     stack.attributes["spread"] = f"{pad:g}"
+
+
+def widen_alone(stack: Node) -> None:
+    """A menu's entry that stands alone between captions or lines gets padding out of the room above and below it, as much of both."""
+    if stack.kind != "block" or stack.attributes.get("list"):
+        return
+    kids = stack.children
+    for before, c, after in zip(kids, kids[1:], kids[2:]):
+        if c.tag not in ("a", "button") or c.surface is not None or c.kind not in ("text", "row"):
+            continue
+        above, below = (
+            g / 2 if n.tag in ("a", "button") else g - (CAPTION_ROOM if n.kind == "text" else 0.0)
+            for n, g in ((before, c.gap), (after, after.gap))
+        )
+        pad = round(min(MOST_ALONE, above, below), 2)
+        if pad < 2 or c.attributes.get("pad"):
+            continue
+        if c.kind == "text":
+            c.attributes["pad"] = f"{pad:g} 0"
+        else:
+            top, right, bottom, left = c.padding
+            c.padding = (top + pad, right, bottom + pad, left)
+        c.width = "fill"
+        c.gap -= pad
+        after.gap -= pad
 
 
 def _widen_like(box: Node, kids: list[Node]) -> bool:

@@ -2,11 +2,13 @@
 
 from neige.core.proof.brief import brief
 from neige.core.proof.compare import difference_map, likeness, prove, without_accepted
-from neige.core.proof.corrections import astray, correct, misplacement, unrest
+from neige.core.proof.corrections import COARSE, LEAST, astray, correct, misplacement, unrest
 from neige.core.proof.parts import parts_of
 from neige.core.proof.report import junit, report_html
 
 __all__ = [
+    "COARSE",
+    "LEAST",
     "astray",
     "brief",
     "correct",

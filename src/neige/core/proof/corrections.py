@@ -16,7 +16,8 @@ import numpy as np
 from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
 from neige.core.outline.layout import AUTO
 
-LEAST = 0.12  # px: smaller residuals are left alone
+LEAST = 0.12  # px: smaller residuals are left alone,
+COARSE = 0.75  # and smaller than this where setting halves of px right puts other things off
 SNAPPED = 0.5  # px that a text drawn on the wrong px counts more
 HALF = 0.3  # px: what is centred is corrected from there
 CAPPED = 20.0  # px: a single misplaced part counts no more than this
@@ -65,12 +66,12 @@ def astray(outline: Outline, reading: Reading, drawing: Drawing, within: float =
 
 
 def correct(
-    outline: Outline, reading: Reading, drawing: Drawing, *, absolute: bool = False
+    outline: Outline, reading: Reading, drawing: Drawing, *, absolute: bool = False, least: float = LEAST
 ) -> tuple[Outline, int]:
     """(a corrected copy of the outline, number of values changed).
 
     Normally every part is expected to cure its own height, so that only the step from its end to the next part counts.
-    `absolute`: parts are taken to be as tall as they will get, and what follows them is put where it belongs all the same.
+    `absolute`: parts are taken to be as tall as they will get, and what follows them is put where it belongs all the same. Residuals below `least` px are left alone.
     """
     out = deepcopy(outline)
     words, off = _offsets(out, reading, drawing)
@@ -79,11 +80,11 @@ def correct(
         if n.kind == "text":
             changes += _rewrap(n, reading, words)
         elif n.kind == "block" and n.children:
-            changes += _block(n, off, out.root, absolute)
+            changes += _block(n, off, out.root, absolute, least)
         elif n.kind == "row" and n.children:
-            changes += _row(n, off)
+            changes += _row(n, off, least)
         elif n.kind == "grid" and n.children:
-            changes += _grid(n, off)
+            changes += _grid(n, off, least)
         elif n.kind == "td":
             changes += _cell(n, off)
         elif n.kind == "table":
@@ -278,7 +279,7 @@ def _usable(*values: float) -> bool:
     return all(np.isfinite(v) and abs(v) < MOST for v in values)
 
 
-def _block(n: Node, off: dict[int, _Drawn], root: Node, absolute: bool) -> int:
+def _block(n: Node, off: dict[int, _Drawn], root: Node, absolute: bool, least: float) -> int:
     changes = 0
     own = off.get(n.id)
     inner = n.surface is not None or bool(n.attributes.get("band"))
@@ -290,7 +291,7 @@ def _block(n: Node, off: dict[int, _Drawn], root: Node, absolute: bool) -> int:
             continue
         if carry is not None:
             step = o.top - carry
-            if _usable(step) and abs(step) > LEAST:
+            if _usable(step) and abs(step) > least:
                 if i == 0 and inner and n is not root:
                     top, right, bottom, left = n.padding
                     room = top + min(c.gap, 0.0) - step  # less than none: it reaches above its parent
@@ -318,14 +319,14 @@ def _block(n: Node, off: dict[int, _Drawn], root: Node, absolute: bool) -> int:
         last = off.get(n.children[-1].id)
         if last and (absolute or (not last.wrapped and not own.wrapped)):
             step = own.bottom - (last.top if absolute else last.bottom)
-            if _usable(step) and abs(step) > LEAST:
+            if _usable(step) and abs(step) > least:
                 top, right, bottom, left = n.padding
                 n.padding = (top, right, max(0.0, bottom - step), left)
                 changes += 1
     return changes
 
 
-def _row(n: Node, off: dict[int, _Drawn]) -> int:
+def _row(n: Node, off: dict[int, _Drawn], least: float) -> int:
     changes = 0
     kids = [(c, off.get(c.id)) for c in n.children]
     before: float | None = None
@@ -335,7 +336,7 @@ def _row(n: Node, off: dict[int, _Drawn]) -> int:
             continue
         if before is not None and c.gap != AUTO and n.align not in ("center", "end"):
             step = o.left - before
-            if _usable(step) and abs(step) > LEAST:
+            if _usable(step) and abs(step) > least:
                 c.gap -= step
                 changes += 1
         elif (
@@ -353,11 +354,29 @@ def _row(n: Node, off: dict[int, _Drawn]) -> int:
     known = [o for _, o in kids if o]
     if not known:
         return changes
-    changes += _across(n, kids, off.get(n.id))
+    changes += _across(n, kids, off.get(n.id), least) + _height(n, kids, off.get(n.id), least)
     return changes
 
 
-def _across(n: Node, kids: list[tuple[Node, _Drawn | None]], own: _Drawn | None) -> int:
+def _height(n: Node, kids: list[tuple[Node, _Drawn | None]], own: _Drawn | None, least: float) -> int:
+    """A painted row that is drawn lower or higher than it was seen, by more than its tallest part is (which cures itself): its
+    padding makes up for it, on both sides of what it centres."""
+    known = [(c, o) for c, o in kids if o]
+    if n.surface is None or own is None or own.wrapped or not known:
+        return 0
+    _, tallest = max(known, key=lambda p: p[0].rect.h)
+    whole = own.bottom - own.top
+    rest = whole - (tallest.bottom - tallest.top)
+    if not _usable(whole, rest) or whole * rest <= 0 or not least < min(abs(whole), abs(rest)) < CAPPED:
+        return 0
+    over = min(whole, rest, key=abs)
+    top, right, bottom, left = n.padding
+    above = over / 2 if n.cross == "center" else 0.0
+    n.padding = (max(0.0, top - above), right, max(0.0, bottom - over + above), left)
+    return 1
+
+
+def _across(n: Node, kids: list[tuple[Node, _Drawn | None]], own: _Drawn | None, least: float) -> int:
     """Vertical places in a row or grid: where a shared alignment leaves parts off by more than a px, each gets its own offset.
 
     A part that is centred to within half a px is drawn a whole px off if that half falls the other way: a px of margin shifts it.
@@ -376,7 +395,7 @@ def _across(n: Node, kids: list[tuple[Node, _Drawn | None]], own: _Drawn | None)
         changes = 0
         for c, o in known:
             step = o.top - own.top
-            if HALF < abs(step) < 2 and c.kind in ("text", "row", "block") and c.surface is None:
+            if max(HALF, least) < abs(step) < 2 and c.kind in ("text", "row", "block") and c.surface is None:
                 c.inset -= 2 * step
                 changes += 1
         return changes
@@ -386,17 +405,17 @@ def _across(n: Node, kids: list[tuple[Node, _Drawn | None]], own: _Drawn | None)
     lift = min(tops)
     for c, o in known:
         step = o.top - lift
-        if abs(step) > LEAST and abs(step) < 60:
+        if abs(step) > least and abs(step) < 60:
             c.inset -= step
             changes += 1
-    least = min(c.inset for c, _ in known)
-    if least < 0:
+    above = min(c.inset for c, _ in known)
+    if above < 0:
         for c, _ in known:
-            c.inset -= least
+            c.inset -= above
     return changes
 
 
-def _grid(n: Node, off: dict[int, _Drawn]) -> int:
+def _grid(n: Node, off: dict[int, _Drawn], least: float) -> int:
     if n.attributes.get("pinned") == "shares":
         return 0  # the developer's shares are not the picture's
     changes = 0
@@ -418,7 +437,7 @@ def _grid(n: Node, off: dict[int, _Drawn]) -> int:
                     if n.columns[-1] > 0 and i < len(n.columns):
                         n.columns[i] += step if n.columns[i] > 0 else 0
                     changes += 1
-    return changes + _across(n, kids, off.get(n.id))
+    return changes + _across(n, kids, off.get(n.id), least) + _height(n, kids, off.get(n.id), least)
 
 
 def _rows(table: Node, drawing: Drawing) -> int:

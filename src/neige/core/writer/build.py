@@ -349,6 +349,8 @@ class Builder:
                     out["margin-inline"] = rem(-outset)
                     narrow["margin-inline"] = "0"
             self._limit(n, out)
+            if n.inset > 0.05 and n.kind != "field" and out.get("inline-size") == "100%":
+                del out["inline-size"]  # it takes what its inset leaves
             if n.width == "contained":
                 out["inline-size"] = f"min(100% - 2 * {GUTTER}, {rem(n.rect.w)})"
                 out["margin-inline"] = "auto"

@@ -21,6 +21,7 @@ from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces.cards import (
     accent_sides,
     complete_tracks,
+    drop_ground,
     drop_shade,
     drop_straddled,
     extend_to_images,
@@ -141,7 +142,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces, rules = frame_on(*frames_of_sides(surfaces, rules, background))
     surfaces, rules = accent_sides(put_dashed(surfaces, scan.dashed), rules)
     surfaces = share_borders(settle_sides(fit_in(complete_tracks(surfaces, text)), background))
-    surfaces = give_casts(surfaces, scan.casts)
+    surfaces = drop_ground(give_casts(surfaces, scan.casts), background)
     return Panels(
         background, surfaces, [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
     )

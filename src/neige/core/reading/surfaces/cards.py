@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from neige.core.model import Cutout, Rect, Rule, Shadow, Surface
+from neige.core.model import Cutout, Fill, Rect, Rule, Shadow, Surface
 from neige.core.model.geometry import edges
 from neige.core.reading.colour import from_hex
 from neige.core.reading.surfaces.panels import FLUSH, FULL
@@ -15,6 +15,7 @@ FRAME = 60.0  # px from which an upright line may be a card's side
 SHADED = 6.0  # px that a card's shadow adds to a picture cut at its edge
 TRACK = 28.0  # px: higher things than a progress bar are not completed under one another
 STRIP = 14.0  # px: the width of a strip of shade between cards
+FRINGE_SHADE = 14.0  # 8-bit steps by which a neighbour's shadow darkens the edge of the ground at most
 SHADE_GAP = 14.0  # px from such a strip to the cards
 LARGE = 20_000.0  # px² from which a plain area may be a flat part of a picture
 
@@ -361,6 +362,29 @@ def drop_shade(surfaces: list[Surface]) -> list[Surface]:
         return before and any(0 <= o.y - r.bottom <= SHADE_GAP for o in beside)
 
     return [s for s in surfaces if not between(s)]
+
+
+def drop_ground(surfaces: list[Surface], background: Fill) -> list[Surface]:
+    """The page's own ground between shadows that part it is no surface: in its colour, on nothing of another, without a frame."""
+
+    def ground(s: Surface) -> bool:
+        if (
+            s.fill.stops
+            or background.stops
+            or s.fill.colour != background.colour
+            or s.shadow
+            or s.radius
+            or s.picture >= 0
+        ):
+            return False
+        own = from_hex(s.fill.colour)
+        framed = sum(bool(b) for b in s.border) > 1 or (
+            any(s.border) and np.abs(from_hex(s.border_colour) - own).max() > FRINGE_SHADE
+        )
+        on = (o for o in surfaces if o is not s and o.rect.area > s.rect.area and s.rect.inside(o.rect, 0.98))
+        return not framed and not any(o.fill.colour != s.fill.colour for o in on)
+
+    return [s for s in surfaces if not ground(s)]
 
 
 def fit_in(surfaces: list[Surface]) -> list[Surface]:

@@ -192,10 +192,10 @@ def _shade_beside(strip: NDArray[np.uint8], colour: tuple[float, ...], reach: in
         return 0
     off = np.abs(np.median(strip.astype(np.float32), axis=0) - np.asarray(colour, np.float32)).max(axis=1)
     for k in range(1, min(reach, len(off) - 1) + 1):
-        if off[k] - off[k - 1] >= HARD:
-            return k
         if off[k - 1] > DEEP or off[k] < off[k - 1]:
             return 0
+        if off[k] - off[k - 1] >= HARD:
+            return k
     return 0
 
 
@@ -279,7 +279,7 @@ def fit_rectangle(mask: NDArray[np.bool_]) -> float | None:
         low = sorted(corners)[1]
         radius = low if radius > low + 2 else radius
     straight = [max(0.05, 1 - 2 * radius / n) for n in (h, h, w, w)]
-    short = [n <= SMALL and t * n <= POINT for n, t in zip((h, h, w, w), straight)]
+    short = [max(h, w) <= SMALL and t * n <= POINT for n, t in zip((h, h, w, w), straight)]
     good = [
         s >= SIDE_SHARE * t or t <= 0.05 or p for s, t, p in zip(sides, straight, short)
     ]  # a pill's end is a point

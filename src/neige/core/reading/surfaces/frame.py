@@ -19,6 +19,7 @@ DIFFERENT = 4.0  # 8-bit steps in any channel
 EVEN_GROUND = 8  # px that are all alike: the ground beside a surface
 INNER = 12  # px at 1x that an inner shadow is deep at most
 FIRST_SHADE, SHADE = 10.0, 3.0  # 8-bit steps: its innermost line at most, its outermost at least
+STEP = 40.0  # 8-bit steps from one px to the next where a shadow that was level would have to end
 NEIGHBOUR = 6.0  # 8-bit steps from it at which something else begins
 
 
@@ -187,6 +188,12 @@ def find_inner_shadow(
     return dark, (len(shades[0]), len(shades[1]), len(shades[2]), len(shades[3]))
 
 
+def _has_step(drop: NDArray[np.float64]) -> bool:
+    """Is a side's profile level, and then falls at once: a bar that ends there, no shadow?"""
+    falls = -np.diff(drop)
+    return bool(((falls[1:] > STEP) & (np.abs(falls[:-1]) <= 1)).any())
+
+
 def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -> SoftShadow | None:
     """Fit an outer box shadow: along each side it decays as a*(1 - erf((d - s)/(sqrt2 sigma)))/2 (CSS Backgrounds 3: the box
     blurred by a Gaussian of half the blur radius, moved by the offset, grown by the spread)."""
@@ -216,6 +223,7 @@ def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -
         and bool((np.diff(d[: 12 * scale]) <= 0.75).all())
         and int((np.abs(np.diff(d)) > 0.2).sum()) >= 2
         and d[-1] <= 0.25 * max(strongest, 1e-6)
+        and not _has_step(d[: 12 * scale])
         for d in drops
     ]
     if sum(soft) < 2 or drops[2] is None or not soft[2]:

@@ -5,12 +5,16 @@ from __future__ import annotations
 import itertools
 from dataclasses import replace
 
+import numpy as np
+
 from neige.core.model import Fill, Rect, Rule, Surface
 from neige.core.model.geometry import edges
+from neige.core.reading.colour import from_hex
 
 FRAME = 60.0  # px from which an upright line may be a card's side
 CORNER = 16.0  # px that a rounded corner leaves between a side and the top
 HIDDEN = 0.6  # of a frame's rest that another box takes up
+SHADED = 3.0  # 8-bit steps by which a neighbour's shadow may darken one side more than the other
 JOINT = 1.5  # px between pieces of a line that another crosses
 SIDE = 40.0  # px that the sides of a frame are long at least
 
@@ -96,9 +100,7 @@ def frames_of_sides(
     out, used = list(surfaces), set[int]()
     for a, b in itertools.combinations(uprights, 2):
         like = (
-            a.colour == b.colour
-            and abs(a.rect.y - b.rect.y) <= 1.5
-            and abs(a.rect.bottom - b.rect.bottom) <= 1.5
+            _one_ink(a, b) and abs(a.rect.y - b.rect.y) <= 1.5 and abs(a.rect.bottom - b.rect.bottom) <= 1.5
         )
         x0, x1, wide = a.rect.x, b.rect.right, a.rect.w
         if not like or x1 - x0 < SIDE or {id(a), id(b)} & used:
@@ -156,6 +158,10 @@ def frames_of_sides(
     ]
 
 
+def _one_ink(a: Rule, b: Rule) -> bool:
+    return bool(np.abs(from_hex(a.colour) - from_hex(b.colour)).max() <= SHADED)
+
+
 def _beside(r: Rect, box: Rect) -> bool:
     """Does a box share one of the other's sides, from outside?"""
     meets = r.y < box.bottom - 2 and r.bottom > box.y + 2
@@ -168,7 +174,7 @@ def _joined(uprights: list[Rule]) -> tuple[list[Rule], dict[int, list[Rule]]]:
     parts: dict[int, list[Rule]] = {}
     for r in sorted(uprights, key=lambda r: (r.rect.x, r.rect.y)):
         last = out[-1] if out else None
-        along = last is not None and (last.rect.x, last.rect.w, last.colour) == (r.rect.x, r.rect.w, r.colour)
+        along = last is not None and (last.rect.x, last.rect.w) == (r.rect.x, r.rect.w) and _one_ink(last, r)
         if last is None or not along or not -1 <= r.rect.y - last.rect.bottom <= JOINT:
             out.append(r)
             continue
