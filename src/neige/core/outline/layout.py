@@ -18,6 +18,10 @@ NEAR = 2.5  # px: two edges this close are meant to be one
 OUTSET = 64.0  # px that centred columns may reach beyond the box their text spans
 GUTTER = 96.0  # px between columns of a grid at most
 SPARE = 2.0  # px that a column's longest line leaves free at least
+FAR_SIDE, NEAR_SIDE = (
+    0.4,
+    0.1,
+)  # of the room before a row that stands at the end, and of that the room after it
 AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, that is before it at least
 MIDDLE = 0.8  # of a box's width that a part in its middle takes at most
 CENTRED = 3.0  # px by which a centred thing may be off
@@ -62,7 +66,10 @@ def _padding(node: Node, x0: float, y0: float, x1: float, y1: float) -> tuple[fl
         _in_middle(c, x0, x1) and c.rect.w < MIDDLE * (x1 - x0) and c.rect.x > x0 + left for c in kids
     ):
         left = right = min(left, right)  # what stands in the middle of the box stays there
-    elif node.kind == "row" and left > AT_END * right + GUTTER and _hugging(node):
+    elif left > AT_END * right + GUTTER and (
+        (node.kind == "row" and _hugging(node))
+        or all(c.tag in ("a", "button") and c.surface is not None for c in kids)
+    ):
         left = right  # what stands at the end of its box
     elif not solid or x1 - max(c.rect.right for c in solid) > left * 1.2 + 6:
         right = min(right, left)
@@ -88,6 +95,8 @@ def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None
                 child.align = "center"
             elif abs(right) <= NEAR < left and _hugging(child):
                 child.align = "end"
+            elif _hugging(child) and left > FAR_SIDE * (x1 - x0) and right < NEAR_SIDE * left:
+                child.align, child.padding = "end", (0.0, right, 0.0, 0.0)
             elif not _hugging(child) and (left > NEAR or right > 0.06 * (x1 - x0)):
                 child.width = "center" if centred else "max"
                 child.inset = 0.0 if centred else left

@@ -169,7 +169,8 @@ def _wrap_runs(n: Node, test: Callable[[Node], bool], least: int, reading: Readi
             out.append(node)
         else:
             for c in run:
-                _put_number_back(c, reading)
+                if n.tag != "nav" or _number(c) is not None:
+                    _put_sign_back(c, reading)
             out.extend(run)
         run.clear()
 
@@ -204,10 +205,12 @@ def _number(item: Node) -> int | None:
     return int(bullet) if bullet.isdigit() else None
 
 
-def _put_number_back(text: Node, reading: Reading) -> None:
-    """A number that counts nothing is a word of its text."""
-    if text.kind == "text" and _number(text) is not None:
-        first = reading.lines[text.lines[0]].words[0]
+def _put_sign_back(text: Node, reading: Reading) -> None:
+    """A number that counts nothing, or a lone dot, is a word of its text."""
+    if text.kind != "text" or not text.attributes.get("bullet"):
+        return
+    first = reading.lines[text.lines[0]].words[0]
+    if first.text == text.attributes["bullet"]:
         text.runs.insert(0, Run(text.attributes.pop("bullet"), first.style))
         text.inset -= text.rect.x - first.x
         text.rect = edges(first.x, text.rect.y, text.rect.right, text.rect.bottom)

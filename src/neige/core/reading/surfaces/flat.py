@@ -75,6 +75,7 @@ def snap_to_dominant(pixels: NDArray[np.uint8], noise: float) -> NDArray[np.uint
 SHADED = 0.004  # of the picture that a region takes up at least on which shadows may fall,
 SHADED_SIDE = 40  # px at 1x of its shorter side,
 PLAIN = 0.5  # of its box that is in its very colour at least: a dark photo's is not,
+INSIDE = 0.01  # of what is farther from its sides than a shadow reaches, that may be shade
 SHADE = 4  # 8-bit steps by which they may darken its sides for it to be known as one,
 SHADOW_REACH, DEEP, HARD = (
     12,
@@ -134,7 +135,7 @@ def find_regions(
         radius = fit_rectangle(mask)
         large = h * w > SHADED * labels.size and min(h, w) >= SHADED_SIDE * scale and mask.mean() >= PLAIN
         if radius is None and large:  # shadows may fall on its sides
-            mask = _with_shade(mask, pixels[rows, columns])
+            mask = _with_shade(mask, pixels[rows, columns], SHADOW_REACH * scale)
             radius = fit_rectangle(mask)
         if radius is None:
             if h * w > 0.01 * labels.size:
@@ -164,12 +165,15 @@ def find_regions(
     return sorted(out, key=lambda r: (-r.area, r.y0, r.x0)), hulls, specks
 
 
-def _with_shade(mask: NDArray[np.bool_], pixels: NDArray[np.uint8]) -> NDArray[np.bool_]:
-    """A region with what is hardly another colour than it, where that touches it."""
+def _with_shade(mask: NDArray[np.bool_], pixels: NDArray[np.uint8], reach: int) -> NDArray[np.bool_]:
+    """A region with what is hardly another colour than it, where that touches it: shade at its sides. A photo's dark places are
+    so all over, and stay as they are."""
     own = pixels[mask][0].astype(np.int16)
     near = (np.abs(pixels.astype(np.int16) - own).max(axis=2) <= SHADE).astype(np.uint8)
     _, labels = cv2.connectedComponents(near, connectivity=4)
-    return np.asarray(np.isin(labels, np.unique(labels[mask])))
+    grown = np.isin(labels, np.unique(labels[mask]))
+    added = (grown & ~mask)[reach:-reach, reach:-reach]
+    return np.asarray(grown) if added.size and added.mean() <= INSIDE else mask
 
 
 def _to_edges(r: Region, pixels: NDArray[np.uint8], scale: int) -> Region:

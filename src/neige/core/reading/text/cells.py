@@ -1,4 +1,6 @@
-"""Characters of one width stand on even cells: the gaps round their narrow signs are as wide as spaces, and are none."""
+"""Characters of one width stand on even cells: the gaps round their narrow signs are as wide as spaces, and are none.
+
+Only where the whole line is in cells: in a line of prose, words of code in boxes are read apart (see `inlaid`)."""
 
 from __future__ import annotations
 
@@ -11,7 +13,7 @@ import numpy as np
 Token = tuple[str, int, int]  # a word, the places of its first and last character
 Gap = tuple[float, float]  # px, from the end of ink to the next ink
 
-LEAST = 6  # characters that tell whether there are cells
+LEAST = 5  # characters that tell whether there are cells
 OFF = 0.15  # of a cell that the middle of a character's ink may be off its middle at most,
 ON_AVERAGE = 0.07  # and on average
 SIGNS = set(".,:;-_=/\\|()[]{}<>'\"`~*+!?#$&")  # one of which stands at such a gap
@@ -25,13 +27,12 @@ def join_cells(
     `tokens` are words as recognised, `cuts` the gap (px) that each space between two of them claimed, `runs` the columns of ink.
     """
     middles = [_middles(t, runs, cuts, i) for i, t in enumerate(tokens)]
+    cells = _cells(middles)
     kept, gaps = [tokens[0]], list[Gap]()
     for i, cut in enumerate(cuts):
         word = tokens[i + 1]
-        windows = (middles[i : i + 2], middles[i : i + 3], middles[max(0, i - 1) : i + 2])
-        at = (0, 0, min(1, i))
         sign = tokens[i][0][-1] in SIGNS or word[0][0] in SIGNS
-        if sign and middles[i] and middles[i + 1] and any(_next_cell(w, k) for w, k in zip(windows, at)):
+        if sign and cells[i] and cells[i + 1] and cells[i + 1][0] - cells[i][-1] == 1:
             text, start, _ = kept[-1]
             kept[-1] = (text + word[0], start, word[2])
         else:
@@ -48,16 +49,18 @@ def _middles(token: Token, runs: Sequence[tuple[int, int]], cuts: Sequence[Gap],
     return own if len(own) == len(token[0]) else []
 
 
-def _next_cell(words: Sequence[Sequence[float]], at: int) -> bool:
-    """Are the characters of some words (their middles, px) in cells of one width, those on both sides of the space after the
-    word `at` in neighbouring ones?"""
+def _cells(words: Sequence[Sequence[float]]) -> list[list[int]]:
+    """For every word the cells that its characters (their middles, px) are in; none, if the line is not in cells of one width."""
+    none: list[list[int]] = [[] for _ in words]
     steps = [b - a for word in words for a, b in itertools.pairwise(word)]
     x = [m for word in words for m in word]
-    if not all(words) or len(x) < LEAST or not steps:
-        return False
+    if len(x) < LEAST or not steps:
+        return none
     width = median(steps)
     cells = np.cumsum([0, *(max(1, round((b - a) / width)) for a, b in itertools.pairwise(x))])
     width, start = np.polyfit(cells, x, 1)
     off = np.abs(np.asarray(x) - start - width * cells) / width
-    last = sum(len(word) for word in words[: at + 1])
-    return bool(off.max() <= OFF and off.mean() <= ON_AVERAGE and cells[last] - cells[last - 1] == 1)
+    if off.max() > OFF or off.mean() > ON_AVERAGE:
+        return none
+    left = iter(int(c) for c in cells)
+    return [[next(left) for _ in word] for word in words]

@@ -28,13 +28,16 @@ def read_inlaid(
     lines: Sequence[RawLine], regions: Sequence[Region], pixels: NDArray[np.uint8], scale: int,
     recogniser: Recogniser, noise: float,
 ) -> list[RawLine]:  # fmt: skip
-    """The lines, with the words in and across boxes of their own tint read again, apart. `pixels`, boxes: device px."""
+    """The lines, with the words in boxes of their own tint told as such, and those in and across them read again, apart. `pixels`, boxes: device px."""
     out = []
     for line in lines:
         boxes = _inlays(line, regions, scale) if line.flat and len(line.text) > 1 else []
         words = list(line.words)
         for r in boxes:
             words = _parted(words, line, r, pixels, scale, recogniser, noise)
+            words = [
+                replace(w, inlaid=r.colour) if r.x0 < (w.box[0] + w.box[2]) / 2 < r.x1 else w for w in words
+            ]
         out.append(
             line
             if words == list(line.words)

@@ -51,6 +51,7 @@ class RawWord:
     underline: bool = False
     strike: bool = False
     pinned: bool = False  # a person said what it says
+    inlaid: tuple[float, float, float] | None = None  # the colour of the box in the line that it is in
 
 
 @dataclass(frozen=True, slots=True)

@@ -76,17 +76,18 @@ class Piece:
 
 
 def cut_pieces(number: int, line: RawLine, pixels: NDArray[np.uint8]) -> list[Piece]:
-    """Cut a line where its ink changes colour or an underline starts or ends."""
+    """Cut a line where its ink changes colour, an underline starts or ends, or a box in it does."""
     runs: list[list[RawWord]] = []
     for w in line.words:
         last = runs[-1][-1] if runs else None
-        if last and (w.underline, w.strike) == (last.underline, last.strike) and _near(w, runs[-1][0]):
+        alike = last and (w.underline, w.strike, w.inlaid) == (last.underline, last.strike, last.inlaid)
+        if alike and _near(w, runs[-1][0]):
             runs[-1].append(w)
         else:
             runs.append([w])
-    ground = np.array(line.ground)
     out = []
     for words in runs:
+        ground = np.array(words[0].inlaid or line.ground)
         x0, x1 = (
             int(min(w.box[0] for w in words)) - MARGIN,
             int(np.ceil(max(w.box[2] for w in words))) + MARGIN,

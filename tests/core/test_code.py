@@ -1,0 +1,159 @@
+"""Code in text: characters in cells, words in boxes of their own, bullets, blocks without a box, numbers that count and that do not."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+
+from neige.core.outline.paragraphs import paragraphs
+from neige.core.reading import read, scan
+from neige.core.reading.text.cells import join_cells
+from neige.core.reading.text.inlaid import read_inlaid
+from neige.core.reading.text.lines import RawLine, RawWord, around
+from neige.core.reading.text.recognise import recognise
+from tests.core.test_menus import words
+from tests.core.test_outline import STYLES, line, reading
+from tests.core.test_structure import PROSE, page, tagged
+from tests.support import drawn
+
+MONO = 'font:15px/20px "DejaVu Sans Mono"'
+
+
+def cells(text: str, width: float, wide: dict[str, float] | None = None) -> list[tuple[int, int]]:
+    """Columns of ink of characters in cells of one width, or of their own where `wide` says so."""
+    out, x = [], 0.0
+    for c in text:
+        advance = (wide or {}).get(c, width)
+        ink = 0.3 * advance if c in ".-" else 0.7 * advance
+        if c != " ":
+            out.append((round(x + (advance - ink) / 2), round(x + (advance + ink) / 2)))
+        x += advance
+    return out
+
+
+class Cells(unittest.TestCase):
+    def cut(
+        self, text: str, parts: list[str], width: float, wide: dict[str, float] | None = None
+    ) -> list[str]:
+        """The words that are left of `parts` of a line of this text, as a recogniser may have cut it."""
+        runs, tokens, at = cells(text, width, wide), [], 0
+        for p in parts:
+            tokens.append((p, at, at + len(p) - 1))
+            at += len(p) + 1
+        ends, n = [], 0
+        for p in parts[:-1]:
+            n += len(p)
+            ends.append((float(runs[n - 1][1]), float(runs[n][0])))
+        return [t[0] for t in join_cells(tokens, ends, runs)[0]]
+
+    def test_a_full_stop_in_its_cell_parts_no_word(self) -> None:
+        self.assertEqual(self.cut("depths.py", ["depths.", "py"], 9.0), ["depths.py"])
+        self.assertEqual(self.cut("--explain", ["-", "-explain"], 9.0), ["--explain"])
+
+    def test_an_empty_cell_is_a_space(self) -> None:
+        self.assertEqual(self.cut("depths. py", ["depths.", "py"], 9.0), ["depths.", "py"])
+
+    def test_letters_of_their_own_widths_are_in_no_cells(self) -> None:
+        wide = {"m": 15.0, "i": 4.5, "l": 4.5, "t": 5.0, "w": 13.0, ".": 4.5, " ": 4.5}
+        self.assertEqual(self.cut("mill. wilt", ["mill.", "wilt"], 9.0, wide), ["mill.", "wilt"])
+
+    def test_without_a_sign_between_them_words_stay_apart(self) -> None:
+        self.assertEqual(self.cut("depthsnow", ["depth", "snow"], 9.0), ["depth", "snow"])
+
+
+class Inlaid(unittest.TestCase):
+    BODY = f"<p style='margin:30px;font:17px/26px \"Liberation Serif\";color:#333'>Each station sends <code style='{MONO};background:#ecf0f3;padding:2px 3px'>depths.py</code>, and the hut keeps <code style='{MONO};background:#ecf0f3;padding:2px 3px'>--all</code> of it</p>"
+
+    def test_words_in_tinted_boxes_are_read_by_themselves(self) -> None:
+        found = read(drawn(f"<body style='margin:0'>{self.BODY}", 900)[0])
+        self.assertEqual(
+            " ".join(n.text for n in found.lines),
+            "Each station sends depths.py, and the hut keeps --all of it",
+        )
+        families = {w.text: found.styles[w.style].category for n in found.lines for w in n.words}
+        self.assertEqual((families["--all"], families["keeps"]), ("monospace", "serif"))
+
+    def test_a_word_across_a_boxs_edge_is_cut_there(self) -> None:
+        picture, _ = drawn(f"<body style='margin:0'>{self.BODY}", 900)
+        found = scan(picture)
+        line = next(n for n in found.raw if any("depths" in w.text for w in n.words))
+        first = next(i for i, w in enumerate(line.words) if w.text == "sends")
+        a, b = line.words[first], line.words[first + 1]
+        glued = replace(a, text=a.text + b.text, box=around([a.box, b.box]))
+        given = replace(line, words=(*line.words[:first], glued, *line.words[first + 2 :]))
+        out = read_inlaid([given], found.surfaces.result().regions, picture.pixels, 1, recognise, 0.0)
+        self.assertEqual([w.text for w in out[0].words][first : first + 2], ["sends", "depths.py,"])
+
+    def test_a_line_without_boxes_is_left_alone(self) -> None:
+        line = RawLine(
+            (RawWord("snow", (10, 10, 50, 24), (0, 0, 0), 0.9),), (10, 10, 50, 24), (255.0,) * 3, True, 0.9
+        )
+        self.assertEqual(read_inlaid([line], [], drawn("<p>snow", 100)[0].pixels, 1, recognise, 0.0), [line])
+
+    def test_code_that_is_all_of_a_paragraphs_last_line_has_its_box_in_the_text(self) -> None:
+        code = f"<code style='{MONO};background:#ecf0f3;padding:2px 3px'>{{}}</code>"
+        body = f"<main style='width:520px'><h1>Depths</h1><p>Send {code.format('stake.csv')} before the sun is on the stake, and the pits that were dug with<br>{code.format('pits_of_the_week.csv')}</p><br>{PROSE}</main>"
+        _, outline, html = page(body)
+        self.assertFalse(
+            [n for n in outline.root.walk() if n.kind == "block" and words(n) == "pits_of_the_week.csv"]
+        )
+        self.assertIn("pits_of_the_week.csv", html)
+
+
+class Bullets(unittest.TestCase):
+    def test_square_bullets_are_no_part_of_the_first_word(self) -> None:
+        items = "".join(
+            f"<li style='line-height:22px'>{t}</li>" for t in ("Stakes", "Pits and layers", "Probes")
+        )
+        body = f"<body style='margin:20px;font:14px \"Liberation Serif\";color:#3e4349'><ul style='list-style:square;padding-left:20px'>{items}</ul>"
+        found = read(drawn(body, 500)[0])
+        first = [n for n in found.lines if n.text.endswith(("Stakes", "layers", "Probes"))]
+        inks = [next(w for w in n.words if w.text[0].isalpha()) for n in first]
+        self.assertEqual(len(inks), 3)
+        self.assertLess(max(w.ink.x for w in inks) - min(w.ink.x for w in inks), 2.5)
+        self.assertEqual({found.styles[w.style].size for w in inks}, {14.0})
+
+
+class Blocks(unittest.TestCase):
+    CODE = f"<pre style='{MONO}'>$ firn send depths\n   Reading stakes (nine)\nsent: brenn=148\n  saddle=210</pre>"
+
+    def test_indented_rows_of_fixed_pitch_are_code_without_a_box(self) -> None:
+        _, outline, html = page(f"<main><h1>Sending</h1>{PROSE}<br>{self.CODE}<br>{PROSE}</main>")
+        self.assertEqual(len(tagged(outline, "pre")), 1)
+        self.assertIn("$ firn send depths\n   Reading stakes (nine)", html)
+
+    def test_the_rows_distance_need_not_be_whole(self) -> None:
+        rows = "\n".join(f"depth[{k}] = {k * 7}" for k in range(8))
+        code = f"<pre style='font:15px/19.85px \"DejaVu Sans Mono\"'>{rows}</pre>"
+        _, outline, _ = page(f"<main><h1>Sending</h1>{PROSE}<br>{code}<br>{PROSE}</main>")
+        self.assertAlmostEqual(tagged(outline, "pre")[0].leading, 19.85, delta=0.15)
+
+    def test_prose_of_fixed_pitch_is_no_code(self) -> None:
+        prose = f"<p style='{MONO};margin-bottom:16px'>Every station reports (before eight in the morning) the depth of its<br>stake; and sends what it has read = nothing more than that.</p>"
+        _, outline, _ = page(f"<main><h1 style='{MONO};font-size:30px'>Sending</h1>{prose}{prose}</main>")
+        self.assertEqual(tagged(outline, "pre"), [])
+
+
+class Numbers(unittest.TestCase):
+    def test_a_list_that_does_not_begin_at_one_says_so(self) -> None:
+        rows = "".join(
+            f"<p style='margin-bottom:6px'>{n}. {t}</p>"
+            for n, t in ((4, "Dig to the ground"), (5, "Name the layers"), (6, "Weigh them"))
+        )
+        _, _, html = page(f"<main><h1>Pits</h1>{PROSE}<br>{rows}<br>{PROSE}</main>")
+        self.assertIn("<ol", html)
+        self.assertIn('start="4"', html)
+
+    def test_bold_numbers_before_plain_words_are_words(self) -> None:
+        self.assertGreaterEqual(STYLES[1].weight - STYLES[0].weight, 200)
+        numbered = line("2. Name the layers", 60, 200)
+        bold = replace(numbered, words=(replace(numbered.words[0], style=1), *numbered.words[1:]))
+        for text, marked in ((numbered, True), (bold, False)):
+            found = reading([line("Pits", 60, 100), text])
+            nodes = paragraphs(found, [1], [])
+            self.assertEqual("bullet" in nodes[0].attributes, marked)
+            self.assertEqual(nodes[0].runs[0].text.startswith("2."), not marked)
+
+
+if __name__ == "__main__":
+    unittest.main()
