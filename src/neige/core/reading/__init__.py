@@ -167,7 +167,8 @@ def _is_wordmark(line: Line, lines: list[Line], styles: list[TypeStyle]) -> bool
 
 def _with_words(c: Cutout, lines: Sequence[Line], shown: Sequence[Line]) -> Cutout:
     """A cutout with the words that are part of it; it is a backdrop if set text lies on it."""
-    own = [n for n in lines if n not in shown and n.ink.inside(c.rect, 0.6)]
+    drawn = {id(n) for n in shown}
+    own = [n for n in lines if id(n) not in drawn and n.ink.inside(c.rect, 0.6)]
     text = " ".join(n.text for n in sorted(own, key=lambda n: (round(n.baseline / 8), n.box.x)))
     over = c.backdrop and any(n.box.inside(c.rect, 0.7) for n in shown)
     return replace(c, backdrop=over, text=text)

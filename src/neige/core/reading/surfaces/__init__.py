@@ -491,13 +491,14 @@ def _in_glyph(region: Region, text: list[Rect], scale: int) -> bool:
     """True for the inside of a letter: a region lower than the text box it lies in."""
     r = edges(region.x0 / scale, region.y0 / scale, region.x1 / scale, region.y1 / scale)
     return any(
-        r.inside(t.grow(1), 0.9) and r.h < 1.05 * t.h and r.w < max(1.1 * t.h, 0.7 * t.w) for t in text
+        r.h < 1.05 * t.h and r.w < max(1.1 * t.h, 0.7 * t.w) and r.inside(t.grow(1), 0.9) for t in text
     )
 
 
 def _in_word(rule: Rect, text: list[Rect]) -> bool:
     """True for the stem or bar of a letter."""
-    return any(rule.inside(t.grow(1), 0.9) and max(rule.w, rule.h) < 1.1 * t.h for t in text)
+    long = max(rule.w, rule.h)
+    return any(long < 1.1 * t.h and rule.inside(t.grow(1), 0.9) for t in text)
 
 
 def _drop_inside(surfaces: list[Surface], cutouts: list[Cutout], text: list[Rect]) -> list[Surface]:
