@@ -27,6 +27,7 @@ RUN_ON = 5.0  # px between lines of one paragraph in a narrow column
 ARROW = 22.0  # px: the largest arrow or counter at an entry's end
 NARROW_SIDE = 130.0  # px: in a wider column icons stand before their words
 PAIRED = 32.0  # px: the largest icon above its words, and the farthest
+LINKED = 3  # entries beside which longer ones are entries, too
 COUNT = 4  # letters of the number at an entry's end
 
 
@@ -132,6 +133,8 @@ def make_side(side: Node, reading: Reading) -> None:
         if not caption and abs(style.size - usual) <= 0.2 * usual:
             as_link(n)
     for holder in side.walk():
+        _link_longer(holder)
+    for holder in side.walk():
         if holder.kind == "block":
             box = current_of(holder.children, stacked=True)
             wrap_runs(holder, lambda c, box=box: c.tag == "a" and (c.surface is None or c is box), 2)  # type: ignore[misc]
@@ -143,6 +146,17 @@ def make_side(side: Node, reading: Reading) -> None:
     for holder in side.walk():
         widen_alone(holder)
     _end_within(side)
+
+
+def _link_longer(holder: Node) -> None:
+    """Among entries that lead somewhere, those that say more, in the same letters and no longer than two lines, do, too."""
+    links = [c for c in holder.children if c.kind == "text" and c.tag == "a"]
+    if holder.kind != "block" or len(links) < LINKED or 2 * len(links) < len(holder.children):
+        return
+    styles = {c.style for c in links}
+    for c in holder.children:
+        if c.kind == "text" and c.tag == "p" and c.style in styles and len(c.lines) <= 2:
+            as_link(c)
 
 
 def _end_within(side: Node) -> None:

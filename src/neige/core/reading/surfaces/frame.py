@@ -209,6 +209,7 @@ def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -
     if ground is None:
         return None
     drops = [None if p is None else (ground - p).mean(axis=1) for p in profiles]
+    stepped = [d is not None and _has_step(d[: 12 * scale]) for d in drops]
     if (
         max(len(d) for d in drops if d is not None) > 40 * scale
     ):  # a wide, faint shadow moves in whole 8-bit steps
@@ -223,8 +224,8 @@ def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -
         and bool((np.diff(d[: 12 * scale]) <= 0.75).all())
         and int((np.abs(np.diff(d)) > 0.2).sum()) >= 2
         and d[-1] <= 0.25 * max(strongest, 1e-6)
-        and not _has_step(d[: 12 * scale])
-        for d in drops
+        and not step
+        for d, step in zip(drops, stepped)
     ]
     if sum(soft) < 2 or drops[2] is None or not soft[2]:
         return None
