@@ -84,6 +84,10 @@ class Inlaid(unittest.TestCase):
         out = read_inlaid([given], found.surfaces.result().regions, picture.pixels, 1, recognise, 0.0)
         self.assertEqual([w.text for w in out[0].words][first : first + 2], ["sends", "depths.py,"])
 
+        pinned = replace(given, words=tuple(replace(w, pinned=True) for w in given.words))
+        kept = read_inlaid([pinned], found.surfaces.result().regions, picture.pixels, 1, recognise, 0.0)
+        self.assertEqual([w.text for w in kept[0].words], [w.text for w in given.words])
+
     def test_a_line_without_boxes_is_left_alone(self) -> None:
         line = RawLine(
             (RawWord("snow", (10, 10, 50, 24), (0, 0, 0), 0.9),), (10, 10, 50, 24), (255.0,) * 3, True, 0.9

@@ -34,7 +34,8 @@ def read_inlaid(
         boxes = _inlays(line, regions, scale) if line.flat and len(line.text) > 1 else []
         words = list(line.words)
         for r in boxes:
-            words = _parted(words, line, r, pixels, scale, recogniser, noise)
+            if not any(w.pinned for w in words):  # what a person said stays
+                words = _parted(words, line, r, pixels, scale, recogniser, noise)
             words = [
                 replace(w, inlaid=r.colour) if r.x0 < (w.box[0] + w.box[2]) / 2 < r.x1 else w for w in words
             ]
