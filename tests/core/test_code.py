@@ -148,6 +148,15 @@ class Numbers(unittest.TestCase):
         self.assertIn("<ol", html)
         self.assertIn('start="4"', html)
 
+    def test_items_with_texts_between_them_go_on_counting(self) -> None:
+        names = ("Dig to the ground", "Name the layers", "Weigh them")
+        body = "".join(
+            f"<p style='margin:14px 0 4px'>{n}. {t}</p><p style='margin:12px 0 0'>And more of it, in a text that stands under it as wide as all others do on this page of ours.</p>"
+            for n, t in enumerate(names, start=1)
+        )
+        html = page(f"<main><h1>Pits</h1>{PROSE}{body}</main>")[2]
+        self.assertEqual([html.count(s) for s in ("<ol", 'start="2"', 'start="3"')], [3, 1, 1])
+
     def test_bold_numbers_before_plain_words_are_words(self) -> None:
         self.assertGreaterEqual(STYLES[1].weight - STYLES[0].weight, 200)
         numbered = line("2. Name the layers", 60, 200)

@@ -14,6 +14,7 @@ from neige.core.outline.words import node_text
 PILE, PILE_EDGE, PILE_ROW, PILE_WORDS = 3, 2.5, 130.0, 40  # rows that touch: how many, px, and words of one
 TICKS = "✓✔✗✘×☑"
 MARKED = 3  # rows with a sign before each
+LIGHT = 1.5  # times its text's size that a dot is at most
 SIGN = 28.0  # px
 
 
@@ -157,9 +158,12 @@ def _wrap_runs(n: Node, test: Callable[[Node], bool], least: int, reading: Readi
     out: list[Node] = []
     run: list[Node] = []
 
+    numbers = [k for c in n.children if test(c) and (k := _number(c)) is not None]
+    counted = len(numbers) > 1 and all(b == a + 1 for a, b in itertools.pairwise(numbers)) and n.tag != "nav"
+
     def close() -> None:
         number = _number(run[0]) if run else None
-        if len(run) >= least:
+        if len(run) >= least or (counted and number is not None):  # its items may have texts between them
             box = union(c.rect for c in run)
             node = Node("block", box, tag="div", children=list(run), width="fill", gap=run[0].gap)
             node.attributes["list"] = "bullets" if number is None else "ol"
@@ -206,11 +210,14 @@ def _number(item: Node) -> int | None:
 
 
 def _put_sign_back(text: Node, reading: Reading) -> None:
-    """A number that counts nothing, or a lone dot, is a word of its text."""
+    """A number that counts nothing, or a lone dot in another colour, is a word of its text."""
     if text.kind != "text" or not text.attributes.get("bullet"):
         return
     first = reading.lines[text.lines[0]].words[0]
-    if first.text == text.attributes["bullet"]:
+    light = reading.styles[first.style].colour != reading.styles[text.style].colour and (
+        reading.styles[first.style].size <= LIGHT * reading.styles[text.style].size
+    )
+    if first.text == text.attributes["bullet"] and (light or _number(text) is not None):
         text.runs.insert(0, Run(text.attributes.pop("bullet"), first.style))
         text.inset -= text.rect.x - first.x
         text.rect = edges(first.x, text.rect.y, text.rect.right, text.rect.bottom)
