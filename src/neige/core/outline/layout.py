@@ -255,6 +255,7 @@ def _side_by_side(node: Node, reading: Reading, x0: float, x1: float, y: float) 
         node.width != "hug"
         and abs(free) <= NEAR
         and gaps
+        and lead <= max(gaps)  # else all of it stands at the end
         and max(gaps) > 2.2 * (sorted(gaps)[-2] if len(gaps) > 1 else 20)
     ):
         kids[gaps.index(max(gaps)) + 1].gap = AUTO
