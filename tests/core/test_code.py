@@ -161,7 +161,10 @@ class Numbers(unittest.TestCase):
         self.assertGreaterEqual(STYLES[1].weight - STYLES[0].weight, 200)
         numbered = line("2. Name the layers", 60, 200)
         bold = replace(numbered, words=(replace(numbered.words[0], style=1), *numbered.words[1:]))
-        for text, marked in ((numbered, True), (bold, False)):
+        head = replace(
+            numbered, words=(numbered.words[0], *(replace(w, style=1) for w in numbered.words[1:]))
+        )
+        for text, marked in ((numbered, True), (bold, False), (head, True)):
             found = reading([line("Pits", 60, 100), text])
             nodes = paragraphs(found, [1], [])
             self.assertEqual("bullet" in nodes[0].attributes, marked)

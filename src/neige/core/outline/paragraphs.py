@@ -221,9 +221,10 @@ def text_node(reading: Reading, indices: list[int]) -> Node:
 
 
 def _as_marker(reading: Reading, line: Line) -> bool:
-    """The browser sets a list's numbers like its text: one in bold before plain text is written, not counted."""
+    """The browser sets a list's numbers like its text: one in bold before plain text is written, not counted. (A plain one before
+    bold words is counted: these begin an item.)"""
     number, text = (reading.styles[w.style] for w in line.words[:2])
-    return not line.words[0].text[0].isdigit() or (number.weight >= 600) == (text.weight >= 600)
+    return not line.words[0].text[0].isdigit() or not number.weight >= 600 > text.weight
 
 
 def baseline_offset(ascent: float, descent: float, leading: float) -> float:
