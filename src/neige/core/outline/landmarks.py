@@ -7,6 +7,7 @@ import re
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
 from neige.core.outline.menus import as_menu, set_alike
+from neige.core.outline.stacks import as_link
 from neige.core.outline.targets import give_room
 from neige.core.outline.words import COPYRIGHT, body_style, heading_styles, node_text, texts_in
 
@@ -259,7 +260,7 @@ def _navigation(area: Node, reading: Reading, label: str) -> None:
         best.children = [*items[:start], group, *items[end:]]
         best = group
     for c in best.children:
-        _as_link(c)
+        as_link(c)
     if label == "Main" and area.kind == "row" and best is not area:
         # one row: the wordmark, the list and its call to action are the navigation together
         nav = Node(
@@ -301,7 +302,7 @@ def _tools(area: Node) -> None:
         beside = n.kind == "row" and id(n) not in menu and len(words) >= 2 and len(words) == len(n.children)
         if beside and all(_nav_item(c) and node_text(c)[:1].isalpha() for c in words):
             for c in words:
-                _as_link(c)
+                as_link(c)
 
 
 def _nav_item(c: Node) -> bool:
@@ -318,12 +319,3 @@ def _nav_item(c: Node) -> bool:
         and len(node_text(c).split()) <= 3
         and len(c.children) <= 3
     )
-
-
-def _as_link(c: Node) -> None:
-    if c.kind == "text" and c.tag == "p":
-        c.tag = "a"
-    elif c.kind == "row" and c.tag == "div":
-        c.tag = "a"
-        for t in texts_in(c):
-            t.tag = "span"

@@ -44,11 +44,7 @@ def give_room(links: Node) -> None:
         if plain:
             reach = max(0.0, min(MOST_REACH, (high - c.rect.h) / 2))
             c.attributes["reach"] = f"{reach:g}"
-            if c.kind in ("text", "image"):
-                c.attributes["pad"] = f"{reach:g} {side:g}"
-            else:
-                top, right, bottom, left = c.padding
-                c.padding = (top + reach, right + side, bottom + reach, left + side)
+            _pad(c, reach, side)
         if i and c.gap != AUTO:
             c.gap -= side * (plain + is_plain_link(kids[i - 1]))
         elif plain and not i:
@@ -56,6 +52,15 @@ def give_room(links: Node) -> None:
     if kids[-1].attributes.get("reach"):  # a bar from side to side must not reach beyond them
         ends = kids[-1] if links.attributes.get("band") or links.surface else links
         ends.attributes["end"] = f"{side:g}"
+
+
+def _pad(c: Node, high: float, wide: float) -> None:
+    """Give a link `high` px of padding above and below, and `wide` px at its sides."""
+    if c.kind in ("text", "image"):
+        c.attributes["pad"] = f"{high:g} {wide:g}"
+    else:
+        top, right, bottom, left = c.padding
+        c.padding = (top + high, right + wide, bottom + high, left + wide)
 
 
 def current_of(entries: list[Node], stacked: bool = False) -> Node | None:
@@ -117,11 +122,7 @@ def widen_targets(stack: Node, box: Node | None = None) -> None:
     if pad < 2:
         return
     for i, c in enumerate(kids):
-        if c.kind == "text":
-            c.attributes["pad"] = f"{pad:g} 0"
-        else:
-            top, right, bottom, left = c.padding
-            c.padding = (top + pad, right, bottom + pad, left)
+        _pad(c, pad, 0.0)
         c.width = "fill"
         c.gap -= 2 * pad if i else 0.0
     stack.gap -= pad
@@ -143,11 +144,7 @@ def widen_alone(stack: Node) -> None:
         pad = round(min(MOST_ALONE, above, below), 2)
         if pad < 2 or c.attributes.get("pad"):
             continue
-        if c.kind == "text":
-            c.attributes["pad"] = f"{pad:g} 0"
-        else:
-            top, right, bottom, left = c.padding
-            c.padding = (top + pad, right, bottom + pad, left)
+        _pad(c, pad, 0.0)
         c.width = "fill"
         c.gap -= pad
         after.gap -= pad
@@ -164,11 +161,7 @@ def _widen_like(box: Node, kids: list[Node]) -> bool:
         if c is not box:
             left = max(0.0, min(c.inset, c.rect.x - box.rect.x))
             left = first if abs(left - first) <= NEAR else left
-            if c.kind == "text":
-                c.attributes["pad"] = f"{pad:g} {left:g}"
-            else:
-                top, right, bottom, before = c.padding
-                c.padding = (top + pad, right + left, bottom + pad, before + left)
+            _pad(c, pad, left)
             c.width = "fill"
             c.inset = max(0.0, c.inset - left) if left != first else 0.0
         if i:
