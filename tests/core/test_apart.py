@@ -7,8 +7,9 @@ import unittest
 import cv2
 import numpy as np
 
-from neige.core.model import Cutout, Fill, Rect, Rule, Surface
+from neige.core.model import Cutout, Fill, Node, Rect, Rule, Surface
 from neige.core.outline import arrange
+from neige.core.outline.tidy import _pool
 from neige.core.reading import read
 from neige.core.reading.surfaces.cards import drop_ground
 from neige.core.reading.surfaces.choices import close_switches
@@ -152,6 +153,23 @@ class Menus(unittest.TestCase):
         self.assertFalse([n for n in nav.walk() if n.kind == "block" and n.children and not words(n)])
         entry = next(n for n in nav.walk() if n.kind == "row" and words(n).startswith("Depths"))
         self.assertEqual(words(entry), "Depths 12")
+
+    def test_entries_as_wide_as_their_words_share_their_lengths(self) -> None:
+        def entry(x: float, width: float, between: float, gap: float) -> Node:
+            icon = Node("image", Rect(x, 20, 16, 16), tag="img")
+            name = Node("text", Rect(x + 16 + between, 20, width, 16), tag="span", gap=between)
+            return Node("row", Rect(x, 20, 16 + between + width, 16), tag="a", children=[icon, name], gap=gap)
+
+        places = (
+            (40.0, 38.0, 3.0, 0.0),
+            (113.0, 58.0, 2.5, 16.0),
+            (205.0, 84.0, 3.5, 15.0),
+            (325.0, 40.0, 3.0, 17.0),
+        )
+        menu = Node("row", Rect(40, 20, 344, 16), tag="ul", children=[entry(*p) for p in places])
+        _pool(Node("block", Rect(0, 0, 600, 60), children=[menu]), read(drawn("<p>Snow", 100)[0]))
+        self.assertEqual({e.children[1].gap for e in menu.children}, {3.0})
+        self.assertEqual([e.gap for e in menu.children], [0.0, 16.0, 16.0, 16.0])
 
     def test_a_pages_head_with_buttons_is_no_menu(self) -> None:
         button = (

@@ -101,14 +101,26 @@ def _pool(root: Node, reading: Reading) -> None:
             if n.children and len(n.walk()) > 2:
                 groups.setdefault(shape(n), []).append(n)
         for same in groups.values():
-            if len(same) > 1 and _same_size(same):
+            if len(same) > 1 and (_same_size(same) or _entries(same)):
                 for parts in zip(*(n.walk() for n in same)):
                     _pool_values(list(parts), parts[0] is same[0], reading)
+            if area.kind == "row" and same == area.children and _entries(same):
+                gaps = [n.gap for n in same[1:]]
+                if AUTO not in gaps and max(gaps, default=0.0) - min(gaps, default=0.0) <= ALIKE:
+                    for n in same[1:]:
+                        n.gap = float(np.mean(gaps))
 
 
 def _same_size(nodes: list[Node]) -> bool:
     widths = [n.rect.w for n in nodes]
     return max(widths) - min(widths) <= 0.03 * max(widths) + 2
+
+
+def _entries(nodes: list[Node]) -> bool:
+    """Are these rows of a menu, an icon and a word each, which are as wide as what they say?"""
+    heights = [n.rect.h for n in nodes]
+    plain = all(n.kind == "row" and n.tag in ("a", "button") and n.surface is None for n in nodes)
+    return plain and max(heights) - min(heights) <= ALIKE
 
 
 def _pool_values(parts: list[Node], outer: bool, reading: Reading) -> None:
