@@ -56,7 +56,7 @@ def write(
     html = f"{head}{serialise(body, 1, written, head.count(chr(10)) + 1)}</html>\n"
     faces = _faces(reading)
     css = _css(builder, reading, faces, used)
-    assets = [*builder.assets, *font_assets(faces, _texts(reading) if subset else None)]
+    assets = [*builder.files.assets, *font_assets(faces, _texts(reading) if subset else None)]
     files = tuple(sorted(assets, key=lambda a: a.path))
     return Page(html, css, files, paths_of(body), written, fitted=reading.fitted)
 
@@ -71,21 +71,21 @@ def _texts(reading: Reading) -> str:
 
 
 def _css(builder: Builder, reading: Reading, faces: list, used: set[str]) -> str:
-    base = builder.base
+    base = builder.type.base
     rules = builder.sheet.text(used)
     own = {f.family: f for f in reversed(faces) if f.family not in SYSTEM_STACK}
     parts = ["/* Fonts */\n", *[font_face(f) + "\n" for f in faces]] if faces else []
     parts += [fallback_face(f) + "\n" for _, f in sorted(own.items())]
     body: dict[str, str] = {
-        "background": builder.fill(reading.background, Rect(0, 0, reading.width, reading.height))
+        "background": builder.painter.fill(reading.background, Rect(0, 0, reading.width, reading.height))
     }
     if base:
         body |= {
-            "color": builder.ink(base),
+            "color": builder.type.ink(base),
             "font-family": stack(base),
             "font-size": rem(base.size),
             "font-weight": str(base.weight),
-            "line-height": number(builder.base_leading),
+            "line-height": number(builder.type.base_leading),
         }
         if abs(base.tracking) > 0.005:
             body["letter-spacing"] = f"{number(base.tracking / base.size)}em"

@@ -12,6 +12,8 @@ from PIL import Image
 from skimage.color import deltaE_ciede2000, rgb2lab
 
 from neige.core.model import Cutout, Picture, Reading
+from neige.core.model.page import Asset
+from neige.core.outline.names import slug
 from neige.core.reading.colour import from_hex
 from neige.core.writer.trace import trace
 
@@ -184,3 +186,36 @@ def _without_text(pixels: NDArray[np.uint8], reading: Reading, x0: int, y0: int,
     else:
         filled = cv2.inpaint(pixels, mask, 3, cv2.INPAINT_TELEA)
     return np.where(mask[..., None] > 0, filled, pixels)
+
+
+class Files:
+    """The page's picture files, made when they are first asked for. Equal pictures share one."""
+
+    def __init__(self, picture: Picture, reading: Reading, encoded: Encoded) -> None:
+        self.picture, self.reading, self.encoded = picture, reading, encoded
+        self.assets: list[Asset] = []
+        self._known: dict[int, tuple[str, tuple[int, int]]] = {}
+        self._by_content: dict[bytes, str] = {}
+
+    def at(self, index: int, words: str = "") -> tuple[str, tuple[int, int]]:
+        """(path, CSS size) of a cutout."""
+        if index in self._known:
+            return self._known[index]
+        cutout = self.reading.cutouts[index]
+        if index not in self.encoded:
+            self.encoded[index] = encode(self.picture, self.reading, cutout)
+        content, extension, size = self.encoded[index]
+        if content in self._by_content:
+            path = self._by_content[content]
+        else:
+            base = slug(cutout.name, 6) or slug(words, 3) or ("backdrop" if cutout.backdrop else "picture")
+            if cutout.kind == "icon" and not cutout.name:
+                base = f"{base}-icon" if base != "picture" else "icon"
+            taken = {a.path for a in self.assets}
+            path, n = f"assets/{base}.{extension}", 2
+            while path in taken:
+                path, n = f"assets/{base}-{n}.{extension}", n + 1
+            self.assets.append(Asset(path, content))
+            self._by_content[content] = path
+        self._known[index] = (path, size)
+        return path, size
