@@ -2,9 +2,10 @@
 
 from neige.core.proof.brief import brief
 from neige.core.proof.compare import difference_map, likeness, prove, without_accepted
-from neige.core.proof.corrections import COARSE, LEAST, astray, correct, misplacement, unrest
+from neige.core.proof.corrections import COARSE, LEAST, correct
 from neige.core.proof.parts import parts_of
 from neige.core.proof.report import junit, report_html
+from neige.core.proof.residuals import astray, misplacement, unrest
 
 __all__ = [
     "COARSE",

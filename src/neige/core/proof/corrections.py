@@ -9,60 +9,17 @@ from __future__ import annotations
 
 import itertools
 from copy import deepcopy
-from dataclasses import dataclass
 
 import numpy as np
 
 from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
 from neige.core.outline.layout import AUTO
+from neige.core.proof.residuals import CAPPED, Residual, residuals, seen_words
 
 LEAST = 0.12  # px: smaller residuals are left alone,
 COARSE = 0.75  # and smaller than this where setting halves of px right puts other things off
-SNAPPED = 0.5  # px that a text drawn on the wrong px counts more
 HALF = 0.3  # px: what is centred is corrected from there
-CAPPED = 20.0  # px: a single misplaced part counts no more than this
-APART = 0.5  # of its size by which the words of a text's next line lie lower at least
 MOST = 400.0  # px: a residual beyond this is not a matter of gaps
-
-
-@dataclass
-class _Drawn:
-    """How far a node's edges are off: drawn minus seen, px. `words` are its own drawn words in order."""
-
-    left: float
-    top: float
-    right: float
-    bottom: float
-    wrapped: bool
-
-
-def misplacement(outline: Outline, reading: Reading, drawing: Drawing) -> float:
-    """The total error of a round: mean over words of capped |dx| + |dy| in px, plus the page's height error in parts of it.
-
-    Browsers draw text on whole px: half a px that falls the other way is seen as a whole one, and counts as more.
-    """
-    words = _words_by_node(outline, drawing)
-    total, count = 0.0, 0
-    for n in outline.root.walk():
-        if n.kind != "text":
-            continue
-        for seen, drawn in zip(_seen_words(n, reading), words.get(n.id, [])):
-            total += min(abs(drawn.rect.x - seen[0]), 30.0) + min(abs(drawn.rect.y - seen[1]), 30.0)
-            total += SNAPPED * (np.floor(drawn.rect.y + 0.5) != np.floor(seen[1] + 0.5))
-            count += 1
-    return total / max(1, count) + min(30.0, abs(drawing.height - reading.height)) * 0.02
-
-
-def astray(outline: Outline, reading: Reading, drawing: Drawing, within: float = 1.5) -> float:
-    """The share of words drawn farther than `within` px from where they were seen, across or down."""
-    words = _words_by_node(outline, drawing)
-    off = [
-        max(abs(drawn.rect.x - seen[0]), abs(drawn.rect.y - seen[1])) > within
-        for n in outline.root.walk()
-        if n.kind == "text"
-        for seen, drawn in zip(_seen_words(n, reading), words.get(n.id, []))
-    ]
-    return sum(off) / max(1, len(off))
 
 
 def correct(
@@ -74,7 +31,7 @@ def correct(
     `absolute`: parts are taken to be as tall as they will get, and what follows them is put where it belongs all the same. Residuals below `least` px are left alone.
     """
     out = deepcopy(outline)
-    words, off = _offsets(out, reading, drawing)
+    words, off = residuals(out, reading, drawing)
     changes = 0
     for n in out.root.walk():
         if n.kind == "text":
@@ -92,155 +49,10 @@ def correct(
     return out, changes
 
 
-def _offsets(
-    outline: Outline, reading: Reading, drawing: Drawing
-) -> tuple[dict[int, list[DrawnWord]], dict[int, _Drawn]]:
-    """The drawn words of every text, and how far every node is off."""
-    words = _words_by_node(outline, drawing)
-    off: dict[int, _Drawn] = {}
-    for n in reversed(outline.root.walk()):
-        found = _measure(n, reading, drawing, words, off)
-        if found:
-            off[n.id] = found
-    return words, off
-
-
-def unrest(outline: Outline, reading: Reading, drawing: Drawing) -> dict[int, float]:
-    """For every node that places children or breaks text: how far (px, summed and capped) it puts them from where it should.
-
-    Unlike `misplacement` it does not add up down the page, so that a change can be judged where it was made.
-    """
-    _words, off = _offsets(outline, reading, drawing)
-    out: dict[int, float] = {}
-    for n in outline.root.walk():
-        if n.kind == "text":
-            found = off.get(n.id)
-            out[n.id] = 20.0 if found and found.wrapped else 0.0
-            continue
-        own = off.get(n.id)
-        kids = [(c, off[c.id]) for c in n.children if c.id in off]
-        if not kids:
-            continue
-        if n.kind in ("block", "td"):
-            inner = n.surface is not None or bool(n.attributes.get("band")) or n is outline.root
-            carry = own.top if own and inner else kids[0][1].top
-            total = 0.0
-            for _, o in kids:
-                total += min(abs(o.top - carry), CAPPED)
-                carry = o.bottom
-            if own and inner:
-                total += min(abs(own.bottom - carry), CAPPED)
-            total += sum(min(abs(o.left - (own.left if own else 0.0)), CAPPED) for _, o in kids) / 2
-        elif n.kind == "table":
-            tops = [drawing.nodes[r.id].rect.y - r.rect.y for r in n.children if r.id in drawing.nodes]
-            total = sum(min(abs(b - a), CAPPED) for a, b in itertools.pairwise(tops))
-        else:
-            tops = [o.top for _, o in kids]
-            total = sum(min(abs(t - min(tops)), CAPPED) for t in tops)
-            before = kids[0][1].left
-            for _, o in kids:
-                total += min(abs(o.left - before), CAPPED)
-                before = o.right if n.kind == "row" else o.left
-        out[n.id] = total
-    return out
-
-
-def _words_by_node(outline: Outline, drawing: Drawing) -> dict[int, list[DrawnWord]]:
-    """The drawn words of every text. The text of a button or a cell is written into the element around it, and has its words."""
-    out: dict[int, list[DrawnWord]] = {}
-    for w in drawing.words:
-        out.setdefault(w.node, []).append(w)
-    for n in outline.root.walk():
-        if (
-            len(n.children) == 1
-            and n.children[0].kind == "text"
-            and n.id in out
-            and n.children[0].id not in out
-        ):
-            out[n.children[0].id] = out[n.id]
-    return out
-
-
-def _seen_words(n: Node, reading: Reading) -> list[tuple[float, float]]:
-    """(x, top of the content area) of a text node's words as seen, in reading order; a bullet is not one of them."""
-    out = []
-    for k, i in enumerate(n.lines):
-        line = reading.lines[i]
-        words = (
-            line.words[1:]
-            if k == 0
-            and n.attributes.get("bullet")
-            and len(line.words) > 1
-            and line.words[0].text == n.attributes["bullet"]
-            else line.words
-        )
-        out += [(w.x, line.baseline - reading.styles[w.style].ascent) for w in words]
-    return out
-
-
-def _measure(
-    n: Node, reading: Reading, drawing: Drawing, words: dict[int, list[DrawnWord]], off: dict[int, _Drawn]
-) -> _Drawn | None:
-    box = drawing.nodes.get(n.id)
-    if n.kind == "text":
-        drawn = words.get(n.id, [])
-        if box is None and not drawn:
-            return None
-        seen = _seen_words(n, reading)
-        if len(drawn) != len(seen) or not seen:
-            return None
-        style = reading.styles[n.style]
-        start = [(d, s) for d, s in zip(drawn, seen) if s[1] == seen[0][1]]
-        heads = [
-            p
-            for p, q in zip(zip(drawn, seen), [None, *seen])
-            if q is None or p[1][1] > q[1] + 0.6 * style.size
-        ]
-        # where the lines begin; what comes later also has the errors of the words before it
-        left = float(np.median([d.rect.x - s[0] for d, s in (heads if len(heads) > 1 else start[:3])]))
-        if n.align == "center":
-            left = float(
-                np.mean([start[0][0].rect.x - start[0][1][0], start[-1][0].rect.x - start[-1][1][0]])
-            )
-        top = drawn[0].rect.y - seen[0][1]
-        heights = sorted(d.rect.y for d in drawn)
-        lines = 1 + sum(b - a > APART * style.size for a, b in itertools.pairwise(heights))
-        wrapped = (
-            abs((drawn[-1].rect.y - drawn[0].rect.y) - (seen[-1][1] - seen[0][1])) > 0.5 * style.size
-            and lines != 1
-        ) or (lines == 1) != (len(n.lines) == 1)
-        right = drawn[-1].rect.x - seen[-1][0]
-        return _Drawn(left, top, right, drawn[-1].rect.y - seen[-1][1], wrapped)
-    if box is None:
-        # an element that was folded into another (a button's text, a cell's): it has its words or children
-        return None
-    r, want = box.rect, n.rect
-    if (
-        n.surface is None
-        and n.kind in ("block", "row", "grid")
-        and n.children
-        and not n.attributes.get("band")
-    ):
-        first, last = off.get(n.children[0].id), off.get(n.children[-1].id)
-        if first and last:
-            kids = [off[c.id] for c in n.children if c.id in off]
-            top = kids[int(np.argmin([c.rect.y for c in n.children if c.id in off]))].top
-            bottom = kids[int(np.argmax([c.rect.bottom for c in n.children if c.id in off]))].bottom
-            return _Drawn(first.left, top, last.right, bottom, any(k.wrapped for k in kids))
-    wrapped = any(off[c.id].wrapped for c in n.children if c.id in off)
-    if n.kind == "table" and (first := off.get(n.children[0].id)) and (last := off.get(n.children[-1].id)):
-        # half of a collapsed border lies outside the rows
-        return _Drawn(r.x - want.x, first.top, r.right - want.right, last.bottom, wrapped)
-    if not n.children and n.kind in ("image", "rule", "block"):
-        # its own size is not to be corrected here: what comes after makes up for it
-        return _Drawn(r.x - want.x, r.y - want.y, r.x - want.x, r.y - want.y, wrapped)
-    return _Drawn(r.x - want.x, r.y - want.y, r.right - want.right, r.bottom - want.bottom, wrapped)
-
-
 def _rewrap(n: Node, reading: Reading, words: dict[int, list[DrawnWord]]) -> int:
     """Where the text broke elsewhere than in the picture, set a measure from the drawn widths."""
     drawn = words.get(n.id, [])
-    seen = _seen_words(n, reading)
+    seen = seen_words(n, reading)
     if len(n.lines) < 1 or n.tag == "pre" or len(drawn) != len(seen) or not seen:
         return 0
     style = reading.styles[n.style]
@@ -279,7 +91,7 @@ def _usable(*values: float) -> bool:
     return all(np.isfinite(v) and abs(v) < MOST for v in values)
 
 
-def _block(n: Node, off: dict[int, _Drawn], root: Node, absolute: bool, least: float) -> int:
+def _block(n: Node, off: dict[int, Residual], root: Node, absolute: bool, least: float) -> int:
     changes = 0
     own = off.get(n.id)
     inner = n.surface is not None or bool(n.attributes.get("band"))
@@ -326,7 +138,7 @@ def _block(n: Node, off: dict[int, _Drawn], root: Node, absolute: bool, least: f
     return changes
 
 
-def _row(n: Node, off: dict[int, _Drawn], least: float) -> int:
+def _row(n: Node, off: dict[int, Residual], least: float) -> int:
     changes = 0
     kids = [(c, off.get(c.id)) for c in n.children]
     before: float | None = None
@@ -358,7 +170,7 @@ def _row(n: Node, off: dict[int, _Drawn], least: float) -> int:
     return changes
 
 
-def _height(n: Node, kids: list[tuple[Node, _Drawn | None]], own: _Drawn | None, least: float) -> int:
+def _height(n: Node, kids: list[tuple[Node, Residual | None]], own: Residual | None, least: float) -> int:
     """A painted row that is drawn lower or higher than it was seen, by more than its tallest part is (which cures itself): its
     padding makes up for it, on both sides of what it centres."""
     known = [(c, o) for c, o in kids if o]
@@ -376,7 +188,7 @@ def _height(n: Node, kids: list[tuple[Node, _Drawn | None]], own: _Drawn | None,
     return 1
 
 
-def _across(n: Node, kids: list[tuple[Node, _Drawn | None]], own: _Drawn | None, least: float) -> int:
+def _across(n: Node, kids: list[tuple[Node, Residual | None]], own: Residual | None, least: float) -> int:
     """Vertical places in a row or grid: where a shared alignment leaves parts off by more than a px, each gets its own offset.
 
     A part that is centred to within half a px is drawn a whole px off if that half falls the other way: a px of margin shifts it.
@@ -415,7 +227,7 @@ def _across(n: Node, kids: list[tuple[Node, _Drawn | None]], own: _Drawn | None,
     return changes
 
 
-def _grid(n: Node, off: dict[int, _Drawn], least: float) -> int:
+def _grid(n: Node, off: dict[int, Residual], least: float) -> int:
     if n.attributes.get("pinned") == "shares":
         return 0  # the developer's shares are not the picture's
     changes = 0
@@ -455,7 +267,7 @@ def _rows(table: Node, drawing: Drawing) -> int:
     return changes
 
 
-def _drop(table: Node, off: dict[int, _Drawn]) -> int:
+def _drop(table: Node, off: dict[int, Residual]) -> int:
     """What stands in the middle of its cell: the lines of a table are all as far off it, for a font's middle is not that of its
     letters; pictures each by themselves."""
     steps: list[tuple[Node, float]] = []
@@ -475,7 +287,7 @@ def _drop(table: Node, off: dict[int, _Drawn]) -> int:
     return changes
 
 
-def _cell(n: Node, off: dict[int, _Drawn]) -> int:
+def _cell(n: Node, off: dict[int, Residual]) -> int:
     changes = 0
     for c in n.children:
         o = off.get(c.id)
