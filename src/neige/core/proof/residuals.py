@@ -1,0 +1,199 @@
+"""Residuals: how far what the browser drew lies from what was seen, for words, for nodes and for the page."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+
+import numpy as np
+
+from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
+
+SNAPPED = 0.5  # px that a text drawn on the wrong px counts more
+CAPPED = 20.0  # px: a single misplaced part counts no more than this
+APART = 0.5  # of its size by which the words of a text's next line lie lower at least
+
+
+@dataclass
+class Residual:
+    """How far a node's edges are off: drawn minus seen, px."""
+
+    left: float
+    top: float
+    right: float
+    bottom: float
+    wrapped: bool
+
+
+def misplacement(outline: Outline, reading: Reading, drawing: Drawing) -> float:
+    """The total error of a round: mean over words of capped |dx| + |dy| in px, plus the page's height error in parts of it.
+
+    Browsers draw text on whole px: half a px that falls the other way is seen as a whole one, and counts as more.
+    """
+    words = _words_by_node(outline, drawing)
+    total, count = 0.0, 0
+    for n in outline.root.walk():
+        if n.kind != "text":
+            continue
+        for seen, drawn in zip(seen_words(n, reading), words.get(n.id, [])):
+            total += min(abs(drawn.rect.x - seen[0]), 30.0) + min(abs(drawn.rect.y - seen[1]), 30.0)
+            total += SNAPPED * (np.floor(drawn.rect.y + 0.5) != np.floor(seen[1] + 0.5))
+            count += 1
+    return total / max(1, count) + min(30.0, abs(drawing.height - reading.height)) * 0.02
+
+
+def astray(outline: Outline, reading: Reading, drawing: Drawing, within: float = 1.5) -> float:
+    """The share of words drawn farther than `within` px from where they were seen, across or down."""
+    words = _words_by_node(outline, drawing)
+    off = [
+        max(abs(drawn.rect.x - seen[0]), abs(drawn.rect.y - seen[1])) > within
+        for n in outline.root.walk()
+        if n.kind == "text"
+        for seen, drawn in zip(seen_words(n, reading), words.get(n.id, []))
+    ]
+    return sum(off) / max(1, len(off))
+
+
+def unrest(outline: Outline, reading: Reading, drawing: Drawing) -> dict[int, float]:
+    """For every node that places children or breaks text: how far (px, summed and capped) it puts them from where it should.
+
+    Unlike `misplacement` it does not add up down the page, so that a change can be judged where it was made.
+    """
+    _words, off = residuals(outline, reading, drawing)
+    out: dict[int, float] = {}
+    for n in outline.root.walk():
+        if n.kind == "text":
+            found = off.get(n.id)
+            out[n.id] = 20.0 if found and found.wrapped else 0.0
+            continue
+        own = off.get(n.id)
+        kids = [(c, off[c.id]) for c in n.children if c.id in off]
+        if not kids:
+            continue
+        if n.kind in ("block", "td"):
+            inner = n.surface is not None or bool(n.attributes.get("band")) or n is outline.root
+            carry = own.top if own and inner else kids[0][1].top
+            total = 0.0
+            for _, o in kids:
+                total += min(abs(o.top - carry), CAPPED)
+                carry = o.bottom
+            if own and inner:
+                total += min(abs(own.bottom - carry), CAPPED)
+            total += sum(min(abs(o.left - (own.left if own else 0.0)), CAPPED) for _, o in kids) / 2
+        elif n.kind == "table":
+            tops = [drawing.nodes[r.id].rect.y - r.rect.y for r in n.children if r.id in drawing.nodes]
+            total = sum(min(abs(b - a), CAPPED) for a, b in itertools.pairwise(tops))
+        else:
+            tops = [o.top for _, o in kids]
+            total = sum(min(abs(t - min(tops)), CAPPED) for t in tops)
+            before = kids[0][1].left
+            for _, o in kids:
+                total += min(abs(o.left - before), CAPPED)
+                before = o.right if n.kind == "row" else o.left
+        out[n.id] = total
+    return out
+
+
+def residuals(
+    outline: Outline, reading: Reading, drawing: Drawing
+) -> tuple[dict[int, list[DrawnWord]], dict[int, Residual]]:
+    """The drawn words of every text, and how far every node is off."""
+    words = _words_by_node(outline, drawing)
+    off: dict[int, Residual] = {}
+    for n in reversed(outline.root.walk()):
+        found = _measure(n, reading, drawing, words, off)
+        if found:
+            off[n.id] = found
+    return words, off
+
+
+def _words_by_node(outline: Outline, drawing: Drawing) -> dict[int, list[DrawnWord]]:
+    """The drawn words of every text. The text of a button or a cell is written into the element around it, and has its words."""
+    out: dict[int, list[DrawnWord]] = {}
+    for w in drawing.words:
+        out.setdefault(w.node, []).append(w)
+    for n in outline.root.walk():
+        if (
+            len(n.children) == 1
+            and n.children[0].kind == "text"
+            and n.id in out
+            and n.children[0].id not in out
+        ):
+            out[n.children[0].id] = out[n.id]
+    return out
+
+
+def seen_words(n: Node, reading: Reading) -> list[tuple[float, float]]:
+    """(x, top of the content area) of a text node's words as seen, in reading order; a bullet is not one of them."""
+    out = []
+    for k, i in enumerate(n.lines):
+        line = reading.lines[i]
+        words = (
+            line.words[1:]
+            if k == 0
+            and n.attributes.get("bullet")
+            and len(line.words) > 1
+            and line.words[0].text == n.attributes["bullet"]
+            else line.words
+        )
+        out += [(w.x, line.baseline - reading.styles[w.style].ascent) for w in words]
+    return out
+
+
+def _measure(
+    n: Node, reading: Reading, drawing: Drawing, words: dict[int, list[DrawnWord]], off: dict[int, Residual]
+) -> Residual | None:
+    box = drawing.nodes.get(n.id)
+    if n.kind == "text":
+        drawn = words.get(n.id, [])
+        if box is None and not drawn:
+            return None
+        seen = seen_words(n, reading)
+        if len(drawn) != len(seen) or not seen:
+            return None
+        style = reading.styles[n.style]
+        start = [(d, s) for d, s in zip(drawn, seen) if s[1] == seen[0][1]]
+        heads = [
+            p
+            for p, q in zip(zip(drawn, seen), [None, *seen])
+            if q is None or p[1][1] > q[1] + 0.6 * style.size
+        ]
+        # where the lines begin; what comes later also has the errors of the words before it
+        left = float(np.median([d.rect.x - s[0] for d, s in (heads if len(heads) > 1 else start[:3])]))
+        if n.align == "center":
+            left = float(
+                np.mean([start[0][0].rect.x - start[0][1][0], start[-1][0].rect.x - start[-1][1][0]])
+            )
+        top = drawn[0].rect.y - seen[0][1]
+        heights = sorted(d.rect.y for d in drawn)
+        lines = 1 + sum(b - a > APART * style.size for a, b in itertools.pairwise(heights))
+        wrapped = (
+            abs((drawn[-1].rect.y - drawn[0].rect.y) - (seen[-1][1] - seen[0][1])) > 0.5 * style.size
+            and lines != 1
+        ) or (lines == 1) != (len(n.lines) == 1)
+        right = drawn[-1].rect.x - seen[-1][0]
+        return Residual(left, top, right, drawn[-1].rect.y - seen[-1][1], wrapped)
+    if box is None:
+        # an element that was folded into another (a button's text, a cell's): it has its words or children
+        return None
+    r, want = box.rect, n.rect
+    if (
+        n.surface is None
+        and n.kind in ("block", "row", "grid")
+        and n.children
+        and not n.attributes.get("band")
+    ):
+        first, last = off.get(n.children[0].id), off.get(n.children[-1].id)
+        if first and last:
+            kids = [off[c.id] for c in n.children if c.id in off]
+            top = kids[int(np.argmin([c.rect.y for c in n.children if c.id in off]))].top
+            bottom = kids[int(np.argmax([c.rect.bottom for c in n.children if c.id in off]))].bottom
+            return Residual(first.left, top, last.right, bottom, any(k.wrapped for k in kids))
+    wrapped = any(off[c.id].wrapped for c in n.children if c.id in off)
+    if n.kind == "table" and (first := off.get(n.children[0].id)) and (last := off.get(n.children[-1].id)):
+        # half of a collapsed border lies outside the rows
+        return Residual(r.x - want.x, first.top, r.right - want.right, last.bottom, wrapped)
+    if not n.children and n.kind in ("image", "rule", "block"):
+        # its own size is not to be corrected here: what comes after makes up for it
+        return Residual(r.x - want.x, r.y - want.y, r.x - want.x, r.y - want.y, wrapped)
+    return Residual(r.x - want.x, r.y - want.y, r.right - want.right, r.bottom - want.bottom, wrapped)
