@@ -9,7 +9,7 @@ from neige.core.outline.paragraphs import paragraphs
 from neige.core.reading import read, scan
 from neige.core.reading.text.cells import join_cells
 from neige.core.reading.text.inlaid import read_inlaid
-from neige.core.reading.text.lines import RawLine, RawWord, around
+from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.recognise import recognise
 from tests.core.test_menus import words
 from tests.core.test_outline import STYLES, line, reading

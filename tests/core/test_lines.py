@@ -14,7 +14,8 @@ from neige.core.reading.charts import find_charts
 from neige.core.reading.text.beside import read_beside
 from neige.core.reading.text.boxed import lift_boxed
 from neige.core.reading.text.ink import measure_ink
-from neige.core.reading.text.lines import RawLine, read_lines
+from neige.core.reading.text.lines import read_lines
+from neige.core.reading.text.raw import RawLine
 from neige.core.reading.text.recognise import recognise
 from tests.core.test_menus import words
 from tests.core.test_structure import page, tagged
@@ -81,7 +82,7 @@ class Words(unittest.TestCase):
 
     def test_a_pill_at_a_words_end_still_is_lifted_out_of_it(self) -> None:
         from neige.core.reading.surfaces.flat import find_regions
-        from neige.core.reading.text.lines import RawWord
+        from neige.core.reading.text.raw import RawWord
 
         pixels = np.full((60, 160, 3), 255, np.uint8)
         cv2.putText(pixels, "New", (10, 38), cv2.FONT_HERSHEY_SIMPLEX, 0.9, (20, 20, 20), 2)

@@ -10,7 +10,7 @@ from neige.core.model import Pin, Rect
 from neige.core.model.codec import to_json
 from neige.core.reading import read, scan
 from neige.core.reading.pins import apply_pins, pin_from
-from neige.core.reading.text.lines import RawLine, RawWord
+from neige.core.reading.text.raw import RawLine, RawWord
 from tests.support import demo
 
 INK = (20.0, 30.0, 40.0)

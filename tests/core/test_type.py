@@ -10,8 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Line, Rect, TypeStyle, Word
+from neige.core.reading.text.crops import own_ground
 from neige.core.reading.text.detect import Box
-from neige.core.reading.text.lines import RawLine, RawWord, around, own_ground, read_lines
+from neige.core.reading.text.lines import read_lines
+from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.recognise import Spelling
 from neige.core.reading.text.rotated import read_rotated
 from neige.core.reading.type.catalogue import catalogue, draw, shape

@@ -24,8 +24,9 @@ from neige.core.reading.text.beside import read_beside
 from neige.core.reading.text.boxed import lift_boxed
 from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.inlaid import read_inlaid
-from neige.core.reading.text.lines import RawLine, read_lines
+from neige.core.reading.text.lines import read_lines
 from neige.core.reading.text.part import part_lines
+from neige.core.reading.text.raw import RawLine
 from neige.core.reading.text.recognise import Recogniser, recognise
 from neige.core.reading.text.rotated import read_rotated
 from neige.core.reading.type.lost import find_lost

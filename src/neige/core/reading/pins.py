@@ -12,7 +12,7 @@ import numpy as np
 from neige.core.model import Cutout, Pin, Rect
 from neige.core.model.pin import FORMATS, KINDS, REGIONS, ROLES
 from neige.core.reading.text.detect import Box
-from neige.core.reading.text.lines import RawLine, RawWord, around
+from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.type.catalogue import catalogue
 
 Again = Callable[[Pin, Box, list[RawLine]], list[RawLine]]

@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 
 from neige.core.errors import PinError
 from neige.core.reading.text.detect import Box, detect_lines
-from neige.core.reading.text.lines import RawLine, RawWord, around, read_lines
+from neige.core.reading.text.lines import read_lines
+from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.recognise import Recogniser
 
 ENLARGED = 2  # times, without a close-up

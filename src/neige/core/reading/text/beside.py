@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.ink import measure_ink, spans
-from neige.core.reading.text.lines import RawLine, read_lines
+from neige.core.reading.text.lines import read_lines
+from neige.core.reading.text.raw import RawLine
 from neige.core.reading.text.recognise import Recogniser
 
 LEAST = 20.0  # px of ink height: in smaller lines an icon is as likely

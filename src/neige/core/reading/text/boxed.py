@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from neige.core.reading.surfaces.flat import Region
 from neige.core.reading.text.ink import measure_ink
-from neige.core.reading.text.lines import RawLine, RawWord
+from neige.core.reading.text.raw import RawLine, RawWord
 
 EDGE = 2.0  # px at 1x by which a word's ink may differ from its box
 HIGH = (9.0, 40.0)  # px at 1x that such a box is high

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from neige.core.reading.surfaces.flat import Region
 from neige.core.reading.text.detect import Box
-from neige.core.reading.text.lines import RawLine, RawWord, around, read_lines, shift
+from neige.core.reading.text.lines import read_lines
+from neige.core.reading.text.raw import RawLine, RawWord, around, shift
 from neige.core.reading.text.recognise import Recogniser
 
 HIGH = (0.95, 2.2)  # times the line's ink that such a box is high

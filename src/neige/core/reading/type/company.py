@@ -9,7 +9,7 @@ import numpy as np
 from neige.core.model import Line, Rect, TypeStyle
 from neige.core.model.geometry import edges
 from neige.core.reading.colour import from_hex, oklab
-from neige.core.reading.text.lines import around
+from neige.core.reading.text.raw import around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, row_of, shape
 

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from neige.core.model import Pin
 from neige.core.reading.colour import oklab
 from neige.core.reading.pins import is_about
-from neige.core.reading.text.lines import around
+from neige.core.reading.text.raw import around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import Face, catalogue
 from neige.core.reading.type.kinds import (

@@ -16,7 +16,7 @@ from statistics import median
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.reading.text.lines import RawWord
+from neige.core.reading.text.raw import RawWord
 from neige.core.reading.type.catalogue import AVERAGE, catalogue, shape
 
 SIGMA = 0.4  # px at 1x: standard error of a measured ink edge

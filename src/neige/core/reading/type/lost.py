@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from neige.core.model import Cutout, Line, Rect, Surface, TypeStyle, Word
 from neige.core.model.geometry import edges
 from neige.core.reading.colour import oklab, to_hex
-from neige.core.reading.text.lines import RawLine, RawWord
+from neige.core.reading.text.raw import RawLine, RawWord
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, row_of, shape
 from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match

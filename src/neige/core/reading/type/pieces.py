@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.reading.colour import oklab
-from neige.core.reading.text.lines import RawLine, RawWord
+from neige.core.reading.text.raw import RawLine, RawWord
 from neige.core.reading.type import fit as f
 
 if TYPE_CHECKING:

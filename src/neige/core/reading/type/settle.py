@@ -11,7 +11,7 @@ import re
 from dataclasses import replace
 from functools import lru_cache
 
-from neige.core.reading.text.lines import RawWord
+from neige.core.reading.text.raw import RawWord
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, shape
 from neige.core.reading.type.match import match

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from neige.core.reading.text.lines import RawWord
+from neige.core.reading.text.raw import RawWord
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, shape
 from neige.core.reading.type.kinds import (

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from neige.core.model import Line, Pin, Rect, TypeStyle, Word
 from neige.core.model.geometry import edges
 from neige.core.reading.colour import oklab, to_hex
-from neige.core.reading.text.lines import RawLine, around
+from neige.core.reading.text.raw import RawLine, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import shape
 from neige.core.reading.type.company import as_above, as_elsewhere, steady, without_marks

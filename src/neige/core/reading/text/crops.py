@@ -1,0 +1,134 @@
+"""What is cut out around a detected box to be read: its ink's box, on its own ground, without its neighbours."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.reading.text.detect import Box
+from neige.core.reading.text.ink import FLAT_SHARE, Ink, ground_colour, measure_ink, spans
+from neige.core.reading.text.strokes import INKED, letters_and_rules, unframed
+
+OTHER_GROUND = 30.0  # 8-bit steps between a badge and what it lies on
+CORNER = 0.6  # of a badge's height that a round corner takes at most
+EDGE = 0.3  # of a crop's height that the edge of a box beside the text takes at its end
+RIM = 0.66  # of the rim of a badge (whose ends may be round) that is in its colour
+
+
+def line_limits(boxes: list[Box], height: int) -> list[tuple[float, float]]:
+    """For every box how far up and down its line may reach: half-way into the overlap with its neighbours above and below."""
+    if not boxes:
+        return []
+    b = np.array(boxes)
+    out = []
+    for x0, y0, x1, y1 in boxes:
+        overlap = np.minimum(b[:, 2], x1) - np.maximum(b[:, 0], x0) > 2
+        above = b[overlap & (b[:, 1] < y0 - 0.3 * (y1 - y0)) & (b[:, 3] < y1 - 0.3 * (y1 - y0))]
+        below = b[overlap & (b[:, 3] > y1 + 0.3 * (y1 - y0)) & (b[:, 1] > y0 + 0.3 * (y1 - y0))]
+        top = max((above[:, 3].max() + y0) / 2 if len(above) else 0.0, 0.0)
+        bottom = min((below[:, 1].min() + y1) / 2 if len(below) else float(height), float(height))
+        out.append((min(top, y0 + 0.25 * (y1 - y0)), max(bottom, y1 - 0.25 * (y1 - y0))))
+    return out
+
+
+def own_ground(pixels: NDArray[np.uint8], box: Box) -> tuple[int, int, int, int]:
+    """How far (x0, y0, x1, y1) the ground of a box reaches: a badge hardly larger than its text must not count as ink itself.
+
+    That is everywhere, unless the middle of the box stands on another flat colour than its surroundings.
+    """
+    height, width = pixels.shape[:2]
+    x0, y0, x1, y1 = box
+    h = y1 - y0
+    core = pixels[int(y0 + 0.2 * h) : int(np.ceil(y1 - 0.2 * h)), int(x0) : int(np.ceil(x1))]
+    a, b = max(0, int(y0 - 0.5 * h)), min(height, int(np.ceil(y1 + 0.5 * h)))
+    c, d = max(0, int(x0 - 0.5 * h)), min(width, int(np.ceil(x1 + 0.5 * h)))
+    around_it = pixels[a:b, c:d]
+    everywhere = (0, 0, width, height)
+    if core.size == 0:
+        return everywhere
+    inner, share = ground_colour(core)
+    rim = np.concatenate([around_it[0], around_it[-1], around_it[:, 0], around_it[:, -1]])
+    outer, _ = ground_colour(rim[None])
+    if share < FLAT_SHARE or np.abs(inner - outer).max() < OTHER_GROUND:
+        return everywhere
+    on = np.abs(around_it.astype(np.float64) - inner).max(axis=2) <= 10
+    rows, columns = np.flatnonzero(on.mean(axis=1) > 0.25), np.flatnonzero(on.mean(axis=0) > 0.25)
+    if rows.size < 4 or columns.size < 4:
+        return everywhere
+    part = on[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
+    own_rim = np.concatenate([part[1], part[-2], part[2:-2, 1], part[2:-2, -2]])
+    if own_rim.mean() < RIM:  # bold letters, not a badge
+        return everywhere
+    return c + int(columns[0]), a + int(rows[0]), c + int(columns[-1]) + 1, a + int(rows[-1]) + 1
+
+
+def fill_corners(badge: NDArray[np.uint8]) -> None:
+    """Paint a badge's corners in its own colour, in place: what shows beyond round ends is no letter's ink."""
+    h, w = badge.shape[:2]
+    inner = np.rint(ground_colour(badge[h // 4 : max(h // 4 + 1, 3 * h // 4)])[0]).astype(np.uint8)
+    other = np.abs(badge.astype(np.int16) - inner).max(axis=2) > 10
+    _count, labels, stats, _ = cv2.connectedComponentsWithStats(other.astype(np.uint8), connectivity=8)
+    for y, x in ((0, 0), (0, w - 1), (h - 1, 0), (h - 1, w - 1)):
+        n = labels[y, x]
+        if n and stats[n, cv2.CC_STAT_WIDTH] <= CORNER * h and stats[n, cv2.CC_STAT_HEIGHT] <= CORNER * h:
+            badge[labels == n] = inner
+
+
+def trim(
+    pixels: NDArray[np.uint8],
+    box: Box,
+    limits: tuple[float, float],
+    ground: tuple[int, int, int, int],
+    noise: float,
+) -> tuple[Box, Ink | None]:
+    """Fit a detected box to the ink around it on a flat ground; on a busy ground the box stays as it is (and no ink is given)."""
+    x0, y0, x1, y1 = box
+    h = y1 - y0
+    left, right = max(ground[0], int(x0 - 0.35 * h)), min(ground[2], int(np.ceil(x1 + 0.35 * h)))
+    top, bottom = (
+        int(max(limits[0], ground[1], y0 - 0.2 * h)),
+        int(np.ceil(min(limits[1], ground[3], y1 + 0.2 * h))),
+    )
+    if bottom - top < 3 or right - left < 3:
+        return box, None
+    ink = measure_ink(pixels[top:bottom, left:right], noise)
+    if not ink.flat:
+        return box, None
+    inked, _ = letters_and_rules(unframed(ink.cover > INKED, x1 - x0, h), 1.6 * h, 1.12 * h)
+    core = slice(max(0, int(y0 + 0.25 * h) - top), max(1, int(np.ceil(y1 - 0.25 * h)) - top))
+    rows = spans(inked.max(axis=1))
+    rows = [r for r in rows if r[0] < core.stop and r[1] > core.start]
+    if not rows:
+        return box, None
+    first, last = rows[0][0], rows[-1][1]
+    # accents and descenders stand off the core by little: take neighbouring runs within a fifth of the height
+    for a, b in spans(inked.max(axis=1)):
+        if b <= first and first - b <= 0.16 * h and b - a <= 0.4 * h:
+            first = a
+        if a >= last and a - last <= 0.16 * h and b - a <= 0.4 * h:
+            last = b
+    columns = inked[first:last].max(axis=0)
+    inner = (max(0, int(x0) - left), min(right - left, int(np.ceil(x1)) - left))
+    runs = [r for r in spans(columns) if r[1] > inner[0] and r[0] < inner[1]]
+    if not runs:
+        return box, None
+    return (left + runs[0][0], top + first, left + runs[-1][1], top + last), ink
+
+
+def without_neighbours(crop: NDArray[np.uint8], start: int, end: int) -> NDArray[np.uint8]:
+    """The crop without the edge of a box that stands right beside the text, which would be read as a letter's ink.
+
+    `start`, `end`: columns where the text's own ink begins and ends."""
+    ground, _ = ground_colour(crop)
+    inked = (np.abs(crop.astype(np.float64) - ground).max(axis=2) > OTHER_GROUND).mean(axis=0)
+    left = int(np.argmax(inked == 0)) if inked[0] >= EDGE else 0
+    right = int(np.argmax(inked[::-1] == 0)) if inked[-1] >= EDGE else 0
+    if not (0 < left < start or 0 < right < crop.shape[1] - end):
+        return crop
+    out = crop.copy()
+    if 0 < left < start:
+        out[:, :left] = np.rint(ground)
+    if 0 < right < crop.shape[1] - end:
+        out[:, crop.shape[1] - right :] = np.rint(ground)
+    return out

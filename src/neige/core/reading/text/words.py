@@ -1,0 +1,253 @@
+"""A read crop cut into words at measured gaps, with tight ink boxes. Everything here is in device px."""
+
+from __future__ import annotations
+
+import itertools
+import re
+
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.reading.text.cells import join_cells
+from neige.core.reading.text.ink import Ink, edge, measure_ink, spans
+from neige.core.reading.text.raw import RawLine, RawWord, around
+from neige.core.reading.text.recognise import Spelling
+from neige.core.reading.text.strokes import INKED, dotted_lines, letters_and_rules
+
+SPLIT_GAP = 1.15  # of the ink height: a wider gap parts two texts that stand on one baseline
+DOTTED = 0.7  # of a word that a line of dots runs along at least
+GIVEN = 0.7  # of a word whose descenders an underline gives way to, at most
+AWAY = 0.1  # px of width that a gap loses for each px that it stands off its space
+BULLET, APART = (
+    0.45,
+    0.3,
+)  # of the ink height: a bullet's size at most, and what it stands off the letters at least
+HALF_WAY = (0.22, 0.72)  # of the ink height that a bullet's middle stands above its lower end
+
+
+def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> list[RawLine]:
+    """Cut a crop into words at measured gaps. Each recognised space claims the widest ink gap between its neighbours."""
+    text = spelling.text
+    if not text.strip():
+        return []
+    ink = measure_ink(crop, noise)
+    height, width = crop.shape[:2]
+    covered = ink.cover > INKED
+    dotted = dotted_lines(covered)
+    inked, ruled = letters_and_rules(covered, 1.1 * height, 0.97 * height, dotted)
+    rows = _own_rows(inked)
+    if not rows:
+        return []
+    inked[: rows[0][0]] = inked[rows[-1][1] :] = False
+    profile = (ink.cover * inked).max(axis=0)
+    runs = spans(profile > INKED)
+    if not runs:
+        return []
+    ink_height = max(4, sum(b - a for a, b in rows))
+    gaps = [(a[1], b[0]) for a, b in itertools.pairwise(runs)]
+    tokens = [(m.group(), m.start(), m.end() - 1) for m in re.finditer(r"\S+", text)]
+    places = [p * width for p in spelling.places]
+    spaces = [(places[end], places[start]) for (_, _, end), (_, start, _) in itertools.pairwise(tokens)]
+    cuts = _claim(spaces, gaps, ink_height)
+    out_cuts: list[tuple[float, float]] = []
+    # Unclaimed gaps as wide as an em part words that the recogniser glued, unless a digit's tabular space explains them.
+    claimed = sorted(b - a for a, b in cuts if b > a)
+    usual = claimed[len(claimed) // 2] if claimed else 0.35 * ink_height
+    out_tokens = []
+    for i, (word, start, end) in enumerate(tokens):
+        pieces = [(word, start, end)]
+        for gap in gaps:
+            if gap in cuts or gap[1] - gap[0] < max(0.55 * ink_height, 1.5 * usual, 4):
+                continue
+            w, s, e = pieces[-1]
+            at = next(
+                (k for k in range(s + 1, e + 1) if places[k - 1] < (gap[0] + gap[1]) / 2 <= places[k]), None
+            )
+            if at is not None:
+                pieces[-1:] = [(w[: at - s], s, at - 1), (w[at - s :], at, e)]
+                out_cuts.append(gap)
+        out_tokens += pieces
+        if i < len(cuts):
+            out_cuts.append(cuts[i])
+    tokens, cuts = join_cells(out_tokens, sorted(out_cuts), runs)
+    first_ink, last_ink = _without_icons(
+        runs, places[tokens[0][1]], places[tokens[-1][2]], ink_height, float(width)
+    )
+    if text.lstrip()[0].isalnum() and _begins_with_bullet(inked, runs, ink_height):
+        first_ink = max(first_ink, (runs[0][1] + runs[1][0]) / 2)
+    if text.rstrip()[-1].isalnum() and _ends_in_mark(inked, runs, ink_height):
+        last_ink = min(last_ink, (runs[-2][1] + runs[-1][0]) / 2)
+    limits = [first_ink, *(v for cut in cuts for v in cut), last_ink]
+    words = []
+    for i, (word, start, end) in enumerate(tokens):
+        a, b = int(limits[2 * i]), int(np.ceil(limits[2 * i + 1]))
+        part = profile[a:b]
+        inside = np.flatnonzero(part > INKED)
+        if inside.size == 0:
+            continue
+        first, last = a + int(inside[0]), a + int(inside[-1]) + 1
+        column = ink.cover[:, first:last] * inked[:, first:last]
+        vertical = column.max(axis=1)
+        marked = np.flatnonzero(vertical > INKED)
+        top, bottom = edge(vertical, int(marked[0]), int(marked[-1]) + 1)
+        left, right = edge(profile, first, last)
+        under, strike = _ruled(ruled[:, first:last], inked[:, first:last], top, bottom)
+        below = dotted[int(bottom) :, first:last].mean(axis=1)
+        under |= bool(below.size and below.max() > DOTTED)
+        own = slice(int(marked[0]), int(marked[-1]) + 1)
+        colour = _word_colour(crop[own, first:last], ink)
+        words.append(
+            RawWord(
+                word,
+                (left, top, right, bottom),
+                colour,
+                float(np.mean(spelling.scores[start : end + 1])),
+                under,
+                strike,
+            )
+        )
+    if not words:
+        return []
+    return _split_lines(words, ink, 0.7 * ink_height if len(words) == 1 else ink_height, spelling.confidence)
+
+
+def _claim(
+    spaces: list[tuple[float, float]], gaps: list[tuple[int, int]], ink_height: float
+) -> list[tuple[float, float]]:
+    """The ink gap of each recognised space, left to right and none twice: the widest together. A space without one gets its middle.
+
+    `spaces`: places (px) of the letters before and after each. Chosen one by one, a one-letter word's two spaces would claim the
+    wider gap both, and the word between them would be lost.
+    """
+    best: list[tuple[float, tuple[tuple[float, float], ...]]] = [
+        (0.0, ())
+    ]  # (sum of widths, cuts) so far, by where it ends
+    for lo, hi in spaces:
+        middle = (lo + hi) / 2
+        choices: list[tuple[float, tuple[float, float]]] = [(0.0, (middle, middle))]
+        for g in gaps:
+            if g[1] > lo - 1 and g[0] < hi + 1 and g[1] - g[0] >= 1:
+                width = min(g[1], hi + ink_height) - max(g[0], lo - ink_height)
+                choices.append((width - AWAY * abs((g[0] + g[1]) / 2 - middle), (float(g[0]), float(g[1]))))
+        following = []
+        for width, cut in choices:
+            # a cut begins where ink lies between it and the one before
+            before = [
+                b
+                for b in best
+                if not b[1] or b[1][-1][1] < cut[0] or (b[1][-1][1] <= cut[0] and cut[0] == cut[1])
+            ]
+            if before:
+                total, chain = max(before, key=lambda b: b[0])
+                following.append((total + width, (*chain, cut)))
+        best = following or [(b[0], (*b[1], (max(middle, b[1][-1][1]),) * 2)) for b in best]
+    return list(max(best, key=lambda b: b[0])[1])
+
+
+def _own_rows(inked: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """Row ranges of a line's own ink: what touches the crop's edge apart from it belongs to a neighbouring line."""
+    rows = spans(inked.max(axis=1))
+    tallest = max(rows, key=lambda r: r[1] - r[0], default=(0, 0))
+    return [
+        r
+        for r in rows
+        if r is tallest
+        or not ((r[0] == 0 and r[1] <= tallest[0]) or (r[1] == inked.shape[0] and r[0] >= tallest[1]))
+    ]
+
+
+def _ruled(
+    ruled: NDArray[np.bool_], inked: NDArray[np.bool_], top: float, bottom: float
+) -> tuple[bool, bool]:
+    """(underlined, struck through): a thin line low in a word or just below it, or through its middle.
+
+    An underline may give way to descenders: their columns, and a little beside them, need not be ruled."""
+    height = bottom - top
+    under = strike = False
+    low = inked[int(bottom - 0.2 * height) :].any(axis=0)
+    reach = max(1, round(0.12 * height))
+    given = np.convolve(low, np.ones(2 * reach + 1))[reach : reach + low.size] > 0.5
+    owed = np.ones_like(given) if given.mean() > GIVEN else ~given
+    for a, b in spans(ruled.mean(axis=1) > 0.7) or spans(ruled[:, owed].mean(axis=1) > 0.9):
+        if b - a > max(2.0, 0.16 * height) or b >= ruled.shape[0]:
+            continue
+        under |= top + 0.6 * height <= a <= bottom + 0.35 * height
+        strike |= top + 0.3 * height <= a < top + 0.6 * height
+    return under, strike
+
+
+def _without_icons(
+    runs: list[tuple[int, int]], first: float, last: float, ink_height: float, width: float
+) -> tuple[float, float]:
+    """Where the letters begin and end: an icon before or after them is ink that no recognised character stands for.
+
+    `first`, `last`: the places (px) of the first and last character.
+    """
+    start, end = 0.0, width
+    for a, b in itertools.pairwise(runs):
+        if (
+            a[1] < first - 0.42 * ink_height
+            and b[0] - a[1] >= max(2.0, 0.12 * ink_height)
+            and b[0] > first - 0.75 * ink_height - 2
+            and a[1] - runs[0][0] > 0.3 * ink_height
+        ):
+            start = (a[1] + b[0]) / 2
+    for a, b in zip(runs[::-1], runs[::-1][1:]):
+        if (
+            a[0] > last + 0.42 * ink_height
+            and a[0] - b[1] >= max(2.0, 0.12 * ink_height)
+            and b[1] < last + 0.75 * ink_height + 2
+            and runs[-1][1] - a[0] > 0.3 * ink_height
+        ):
+            end = (a[0] + b[1]) / 2
+    return start, end
+
+
+def _ends_in_mark(inked: NDArray[np.bool_], runs: list[tuple[int, int]], ink_height: float) -> bool:
+    """Does something low stand well apart after the last letter: the arrow of a menu, which the recogniser passed over?"""
+    if len(runs) < 2:
+        return False
+    a, b = runs[-1]
+    tall = np.flatnonzero(inked[:, a:b].any(axis=1))
+    apart = a - runs[-2][1] >= max(3.0, 0.22 * ink_height)
+    return bool(
+        apart and b - a <= 0.9 * ink_height and tall.size and tall[-1] - tall[0] + 1 < 0.45 * ink_height
+    )
+
+
+def _begins_with_bullet(inked: NDArray[np.bool_], runs: list[tuple[int, int]], ink_height: float) -> bool:
+    """Does a dot stand well apart before the first letter, half-way up, which the recogniser passed over?"""
+    if len(runs) < 2:
+        return False
+    a, b = runs[0]
+    tall = np.flatnonzero(inked[:, a:b].any(axis=1))
+    if not tall.size:
+        return False
+    high = int(tall[-1] - tall[0]) + 1
+    rows = np.flatnonzero(inked[:, b:].any(axis=1))
+    up = (rows[-1] + 1 - (tall[0] + tall[-1] + 1) / 2) / (rows[-1] + 1 - rows[0])
+    return bool(
+        runs[1][0] - b >= max(3.0, APART * ink_height)
+        and 2 <= high <= BULLET * ink_height
+        and abs(b - a - high) <= max(1.0, 0.25 * high)
+        and HALF_WAY[0] <= up <= HALF_WAY[1]
+    )
+
+
+def _word_colour(crop: NDArray[np.uint8], ink: Ink) -> tuple[float, float, float]:
+    """The colour of one word's ink: the purest tenth of its pixels, by distance from the ground."""
+    away = np.abs(crop.astype(np.float64) - ink.ground).max(axis=2)
+    strongest = np.quantile(away, 0.99) if away.size else 0
+    pure = away >= max(0.85 * strongest, 12)
+    colour = np.median(crop[pure].reshape(-1, 3), axis=0) if pure.any() else ink.colour
+    return (float(colour[0]), float(colour[1]), float(colour[2]))
+
+
+def _split_lines(words: list[RawWord], ink: Ink, ink_height: float, confidence: float) -> list[RawLine]:
+    groups: list[list[RawWord]] = [[words[0]]]
+    for a, b in itertools.pairwise(words):
+        if b.box[0] - a.box[2] > SPLIT_GAP * ink_height:
+            groups.append([])
+        groups[-1].append(b)
+    ground = tuple(float(v) for v in ink.ground)
+    return [RawLine(tuple(g), around([w.box for w in g]), ground, ink.flat, confidence) for g in groups]  # type: ignore[arg-type]
