@@ -49,9 +49,19 @@ def give_room(links: Node) -> None:
             c.gap -= side * (plain + is_plain_link(kids[i - 1]))
         elif plain and not i:
             c.gap -= side
+    bar = bool(links.attributes.get("band") or links.surface)
     if kids[-1].attributes.get("reach"):  # a bar from side to side must not reach beyond them
-        ends = kids[-1] if links.attributes.get("band") or links.surface else links
-        ends.attributes["end"] = f"{side:g}"
+        (kids[-1] if bar else links).attributes["end"] = f"{side:g}"
+    if bar:
+        return
+    if is_plain_link(kids[0]) and links.kind == "row":
+        kids[0].gap += side
+        links.attributes["before"] = f"{side:g}"
+    reaches = {c.attributes.get("reach", "") for c in kids}
+    if len(reaches) == 1 and "" not in reaches:  # the list reaches out, not each of its links
+        links.attributes["reach"] = reaches.pop()
+        for c in kids:
+            del c.attributes["reach"]
 
 
 def _pad(c: Node, high: float, wide: float) -> None:

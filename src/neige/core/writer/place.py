@@ -19,8 +19,11 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
     """Declarations that put `n` where it belongs in its parent, and what changes on small screens."""
     out: dict[str, str] = {}
     narrow: dict[str, str] = {}
-    if n.attributes.get("end"):
-        out["margin-inline-end"] = rem(-float(n.attributes["end"]))
+    before, end, reach = (float(n.attributes.get(k, 0)) for k in ("before", "end", "reach"))
+    if end:
+        out["margin-inline-end"] = rem(-end)
+    if reach and n.kind == "row":
+        out["margin-block-end"] = rem(-reach)
     if n.attributes.get("read"):  # the document has it elsewhere than it is drawn
         out["order"], narrow["order"] = str(parent.children.index(n) + 1), "0"
     if parent.kind in ("block", "td"):
@@ -31,12 +34,13 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
             n.width in ("max", "hug") and n.align == "end" and n.kind != "text"
         ):
             start = "auto"
-        elif abs(n.inset) > 0.05:
-            start = _inset(n, parent)
+        elif abs(n.inset - before) > 0.05:
+            start = rem(n.inset - before) if before else _inset(n, parent)
             if n.inset > NARROW_INSET:
                 narrow["margin-inline-start"] = "0"
-        if abs(n.gap) > 0.05:
-            out["margin-block-start"] = rem(n.gap)
+        above = n.gap - (reach if n.kind == "row" else 0.0)
+        if abs(above) > 0.05:
+            out["margin-block-start"] = rem(above)
         if n.gap < -OVERLAP and n.surface:  # in front of the picture that it stands on
             out["position"], narrow["margin-block-start"] = "relative", "0"
         if start:
@@ -57,15 +61,12 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
     elif parent.kind == "row":
         if n.gap == AUTO:
             out["margin-inline-start"] = "auto"
-        elif abs(n.tweak.get("before", 0.0)) > 0.05:
-            out["margin-inline-start"] = rem(n.tweak["before"])
-            if n.tweak["before"] > NARROW_INSET:
+        elif abs(n.tweak.get("before", 0.0) - before) > 0.05:
+            out["margin-inline-start"] = rem(n.tweak.get("before", 0.0) - before)
+            if n.tweak.get("before", 0.0) > NARROW_INSET:
                 narrow["margin-inline-start"] = "0"
-        above = n.inset - float(n.attributes.get("reach", 0))
-        if abs(above) > 0.05:
-            out["margin-block-start"] = rem(above)
-        if n.kind == "row" and n.attributes.get("reach"):
-            out["margin-block-end"] = rem(-float(n.attributes["reach"]))
+        if abs(n.inset - reach) > 0.05:
+            out["margin-block-start"] = rem(n.inset - reach)
         if n.attributes.get("type") in ("checkbox", "radio"):
             pass  # it has a width of its own
         elif n.width == "grow":

@@ -15,6 +15,7 @@ from neige.core.reading.surfaces.flat import Region
 
 RING = 26  # px at 1x looked at outside each side; blur radii beyond twice that are rare
 MAX_BORDER = 6  # px at 1x
+SAME = 3  # 8-bit steps within which two sides' colours are one
 DIFFERENT = 4.0  # 8-bit steps in any channel
 EVEN_GROUND = 8  # px that are all alike: the ground beside a surface
 INNER = 12  # px at 1x that an inner shadow is deep at most
@@ -97,6 +98,15 @@ def find_border(around: list[NDArray[np.float64]], fill: NDArray[np.float64], sc
     if len(colours) == 4 and np.abs(colours[1] - colours[3]).max() <= DIFFERENT:
         reference = colours[1]  # a row of a card: lines of its own above and below, the card's at its sides
     kept = [w if w and np.abs(side[0] - reference).max() <= 40 else 0 for w, side in zip(widths, around)]
+    bare = [side[0] for w, side in zip(widths, around) if not w and len(side)]
+    for i, (w, side) in enumerate(
+        zip(kept, around)
+    ):  # the ground between two boxes alike is no border of theirs
+        apart = w and len(side) > w and np.abs(side[w] - fill).max() <= SAME
+        if apart and any(np.abs(b - side[0]).max() <= SAME for b in bare):
+            kept[i] = 0
+    if not any(kept):
+        return Border((0, 0, 0, 0), None)
     if kept.count(0) == 1 and len({w for w in kept if w}) == 1:  # a shadow follows on the fourth side
         side, thick = around[kept.index(0)], max(kept)
         if len(side) > thick and np.abs(side[:thick] - reference).max() <= DIFFERENT:

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.reading.text.on_picture import cover_on_picture, ink_on_picture
+
 FLAT_SHARE = 0.3  # of a crop's pixels in one colour: text on a flat ground rarely leaves less
 MIN_CONTRAST = 18.0  # 8-bit steps between ink and ground; less is not ink
 
@@ -16,12 +18,16 @@ AT_RIM = 0.1  # of these pixels that a ground takes at least
 
 @dataclass(frozen=True)
 class Ink:
-    """`cover` (h, w) in 0..1: how far a pixel is from the ground towards the ink. `ground`, `colour`: (3,) float sRGB 0..255."""
+    """`cover` (h, w) in 0..1: how far a pixel is from the ground towards the ink. `ground`, `colour`: (3,) float sRGB 0..255.
+
+    `flat`: the cover can be compared with a drawing; `pictured`: it was told from a ground that is a picture.
+    """
 
     cover: NDArray[np.float32]
     ground: NDArray[np.float64]
     colour: NDArray[np.float64]
     flat: bool
+    pictured: bool = False
 
 
 def ground_colour(crop: NDArray[np.uint8], tolerance: int = 6) -> tuple[NDArray[np.float64], float]:
@@ -48,6 +54,10 @@ def measure_ink(crop: NDArray[np.uint8], noise: float = 0.0) -> Ink:
         rim = np.concatenate([crop[:RIM], crop[-RIM:]]).reshape(-1, 3).astype(np.float64)
         if (np.abs(rim - ground).max(axis=1) <= 6 + int(3 * noise)).mean() < AT_RIM:
             ground = np.median(rim, axis=0)
+        own = ink_on_picture(crop) if not noise else None
+        if own is not None:
+            cover, beside = cover_on_picture(crop, own)
+            return Ink(cover, beside, own, True, True)
     away = crop.astype(np.float64) - ground
     distance = np.abs(away).max(axis=2)
     if distance.max() < MIN_CONTRAST:

@@ -21,6 +21,7 @@ OTHER = 5.0  # 8-bit steps from the line's ground at least
 ACROSS = 2.0  # px at 1x by which a word must lie on both sides of a box's edge to be cut there
 NARROW = 0.6  # of the ink's height: no more than a sign stands there
 OPENING, CLOSING = "([{\"'“‘", ".,;:!?)]}\"'”’…"
+FULL = 0.9  # of its box's height and width that a word takes whose ink is the box's outline as well
 ROOM = 0.6  # of the ink's height that is put around what is read by itself
 SURE = 0.6  # confidence of what is read by itself, or the words stay as they were
 
@@ -54,11 +55,27 @@ def _inlays(line: RawLine, regions: Sequence[Region], scale: int) -> list[Region
     near = [
         r
         for r in regions
-        if r.x0 > x0 - h and r.x1 < x1 + h and r.x1 - r.x0 < WIDE * (x1 - x0)
+        if r.x0 > x0 - h and r.x1 < x1 + h
         and r.y0 <= y0 + SPILL * h and r.y1 >= y1 - SPILL * h and HIGH[0] * h <= r.y1 - r.y0 <= HIGH[1] * h
-        and np.abs(np.subtract(r.colour, line.ground)).max() >= OTHER
     ]  # fmt: skip
-    return [r for r in near if any(w.box[0] < r.x0 - scale or w.box[2] > r.x1 + scale for w in line.words)]
+    return [
+        r
+        for r in near
+        if any(_holds_outline(w, r) for w in line.words)
+        or (
+            r.x1 - r.x0 < WIDE * (x1 - x0)
+            and np.abs(np.subtract(r.colour, line.ground)).max() >= OTHER
+            and any(w.box[0] < r.x0 - scale or w.box[2] > r.x1 + scale for w in line.words)
+        )
+    ]
+
+
+def _holds_outline(w: RawWord, r: Region) -> bool:
+    """Is a word's ink as high and as wide as the box that it is in? Then the box's outline was taken for its ink."""
+    inside = r.x0 < (w.box[0] + w.box[2]) / 2 < r.x1
+    return (
+        inside and w.box[3] - w.box[1] >= FULL * (r.y1 - r.y0) and w.box[2] - w.box[0] >= FULL * (r.x1 - r.x0)
+    )
 
 
 def _parted(
@@ -72,7 +89,8 @@ def _parted(
         (min(w.box[0] for w in touched), max(w.box[2] for w in touched)) if touched else (0.0, 0.0)
     )
     left, right = before < r.x0 - edge, after > r.x1 + edge
-    if not touched or not (left or right or len(touched) > 1):
+    outlined = any(_holds_outline(w, r) for w in touched)
+    if not touched or not (left or right or len(touched) > 1 or outlined):
         return words
 
     def apart(box: Box, ground: tuple[float, ...]) -> list[RawWord]:
@@ -88,14 +106,18 @@ def _parted(
             inner[0], text=sign + inner[0].text, box=around([inner[0].box, (before, low, r.x0, high)])
         )
     elif left:
-        out.insert(0, apart((before, low, r.x0 - 1, high), line.ground))
+        beyond = apart((before, low, r.x0 - 1, high), line.ground)
+        if beyond or not (outlined and r.x0 - before <= high - low):  # else it is the box's own end
+            out.insert(0, beyond)
     sign = _sign(touched[-1].text[-1:], after - r.x1, high - low, CLOSING) if right else ""
     if sign:
         inner[-1] = replace(
             inner[-1], text=inner[-1].text + sign, box=around([inner[-1].box, (r.x1, low, after, high)])
         )
     elif right:
-        out.append(apart((r.x1 + 1, low, after, high), line.ground))
+        beyond = apart((r.x1 + 1, low, after, high), line.ground)
+        if beyond or not (outlined and after - r.x1 <= high - low):
+            out.append(beyond)
     first = words.index(touched[0])
     return (
         words[:first] + [w for part in out for w in part] + words[first + len(touched) :]

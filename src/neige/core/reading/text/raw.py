@@ -30,6 +30,7 @@ class RawLine:
     ground: tuple[float, float, float]
     flat: bool
     confidence: float
+    pictured: bool = False  # its ground is a picture, but its ink could be told from it
 
     @property
     def text(self) -> str:

@@ -18,6 +18,7 @@ SPLIT_GAP = 1.15  # of the ink height: a wider gap parts two texts that stand on
 DOTTED = 0.7  # of a word that a line of dots runs along at least
 GIVEN = 0.7  # of a word whose descenders an underline gives way to, at most
 AWAY = 0.1  # px of width that a gap loses for each px that it stands off its space
+BULLETS = set("•·▪■◦○")  # as they are read
 BULLET, APART = (
     0.45,
     0.3,
@@ -47,6 +48,14 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     gaps = [(a[1], b[0]) for a, b in itertools.pairwise(runs)]
     tokens = [(m.group(), m.start(), m.end() - 1) for m in re.finditer(r"\S+", text)]
     places = [p * width for p in spelling.places]
+    if (
+        tokens[0][0][0] in BULLETS
+        and len(tokens[0][0]) > 1
+        and gaps
+        and gaps[0][1] - gaps[0][0] >= APART * ink_height
+    ):
+        word, start, end = tokens[0]  # read into the first word
+        tokens[:1] = [(word[0], start, start), (word[1:], start + 1, end)]
     spaces = [(places[end], places[start]) for (_, _, end), (_, start, _) in itertools.pairwise(tokens)]
     cuts = _claim(spaces, gaps, ink_height)
     out_cuts: list[tuple[float, float]] = []
@@ -95,7 +104,11 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         below = dotted[int(bottom) :, first:last].mean(axis=1)
         under |= bool(below.size and below.max() > DOTTED)
         own = slice(int(marked[0]), int(marked[-1]) + 1)
-        colour = _word_colour(crop[own, first:last], ink)
+        colour = (
+            (float(ink.colour[0]), float(ink.colour[1]), float(ink.colour[2]))
+            if ink.pictured
+            else _word_colour(crop[own, first:last], ink)
+        )
         words.append(
             RawWord(
                 word,
@@ -249,5 +262,8 @@ def _split_lines(words: list[RawWord], ink: Ink, ink_height: float, confidence: 
         if b.box[0] - a.box[2] > SPLIT_GAP * ink_height:
             groups.append([])
         groups[-1].append(b)
-    ground = tuple(float(v) for v in ink.ground)
-    return [RawLine(tuple(g), around([w.box for w in g]), ground, ink.flat, confidence) for g in groups]  # type: ignore[arg-type]
+    ground = (float(ink.ground[0]), float(ink.ground[1]), float(ink.ground[2]))
+    return [
+        RawLine(tuple(g), around([w.box for w in g]), ground, ink.flat, confidence, ink.pictured)
+        for g in groups
+    ]

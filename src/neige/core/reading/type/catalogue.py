@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import threading
+from ctypes import byref, string_at
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib.resources import files
@@ -133,34 +134,46 @@ def _drawer(file: str) -> freetype.Face:
     return freetype.Face(io.BytesIO(font_file(file)))
 
 
-_current: dict[str, int] = {}
+_current: dict[str, tuple[int, int]] = {}  # the weight and size that a file's drawer has
 _drawing = threading.Lock()  # a FreeType face has one size, transform and weight at a time
+_UPRIGHT = freetype.Matrix(0x10000, 0, 0, 0x10000)
+_QUARTERS = tuple(freetype.Vector(q * 16, 0) for q in range(4))
 
 
 @lru_cache(maxsize=40_000)
 def _glyph(
     row: int, size64: int, glyph: int, quarter: int, fitted: bool
 ) -> tuple[NDArray[np.uint8], int, int]:
-    """Coverage of one glyph at `size64` / 64 px, moved right by `quarter` quarter px: (array, left, top) as FreeType says."""
+    """Coverage of one glyph at `size64` / 64 px, moved right by `quarter` quarter px: (array, left, top) as FreeType says.
+
+    The binding's wrappers cost more than FreeType's work, so its own structures are read.
+    """
     with _drawing:
         instance = catalogue().instances[row]
-        face = _drawer(instance.face.file)
-        if instance.face.variable and _current.get(instance.face.file) != instance.weight:
+        file = instance.face.file
+        face = _drawer(file)
+        weight, size = _current.get(file, (0, 0))
+        if instance.face.variable and weight != instance.weight:
             axes = face.get_variation_info().axes
             face.set_var_design_coords([instance.weight if a.tag == "wght" else a.default for a in axes])
-            _current[instance.face.file] = instance.weight
-        face.set_char_size(size64)
-        face.set_transform(freetype.Matrix(0x10000, 0, 0, 0x10000), freetype.Vector(quarter * 16, 0))
+            size = 0
+        if size != size64:
+            face.set_char_size(size64)
+        _current[file] = instance.weight, size64
+        raw = face._FT_Face
+        freetype.FT_Set_Transform(raw, byref(_UPRIGHT), byref(_QUARTERS[quarter]))
         how = freetype.FT_LOAD_TARGET_LIGHT if fitted else freetype.FT_LOAD_NO_HINTING
-        face.load_glyph(glyph, how | freetype.FT_LOAD_NO_BITMAP | freetype.FT_LOAD_RENDER)
-        bitmap = face.glyph.bitmap
-        if bitmap.rows and bitmap.width:
-            # straight from FreeType's memory: the binding's own `buffer` copies pixel by pixel
-            raw = np.ctypeslib.as_array(bitmap._FT_Bitmap.buffer, (bitmap.rows * bitmap.pitch,))
-            array = raw.reshape(bitmap.rows, bitmap.pitch)[:, : bitmap.width].copy()
-        else:
-            array = np.zeros((0, 0), np.uint8)
-        return array, face.glyph.bitmap_left, face.glyph.bitmap_top
+        error = freetype.FT_Load_Glyph(raw, glyph, how | freetype.FT_LOAD_NO_BITMAP | freetype.FT_LOAD_RENDER)
+        if error:
+            raise freetype.FT_Exception(error)
+        slot = raw.contents.glyph.contents
+        bitmap = slot.bitmap
+        rows, width, pitch = bitmap.rows, bitmap.width, bitmap.pitch
+        if not rows or not width:
+            return np.zeros((0, 0), np.uint8), slot.bitmap_left, slot.bitmap_top
+        content = string_at(bitmap.buffer, rows * pitch)
+        array = np.frombuffer(content, np.uint8).reshape(rows, pitch)[:, :width]
+        return array, slot.bitmap_left, slot.bitmap_top
 
 
 def draw(

@@ -60,11 +60,13 @@ FOUND = 0.012  # residual under which a face is taken for the right one
 WELL_SET = 0.05  # residual of the right face, fitted like the picture, at most
 WORDY = 6  # letters
 SIGNS = 0.03  # residual of the words beside signs
-HYPHEN = re.compile(r"-\d")
+MINUS = re.compile(r"^-(?=\d)")
 PARTLY = 0.4  # of a text's letters
 SPACED = 0.8  # of the size that the width of spaced capitals asks for, that they are set in at least
 BETTER = 0.7  # of what a type leaves unexplained that another, tried later, leaves at most
+FEW = 3  # lines: a group that signs may have set apart from their type
 WIDER = 24  # families that are drawn where none of the likeliest is right
+DRAWN = 0.5  # residual of the best face from which no size of any would draw it
 RESIZED = 3  # of the likeliest types, whose neighbouring sizes are drawn as well
 
 
@@ -187,8 +189,11 @@ def _found_type(
                 (mean_residual([match(p, t.row, t.size, t.tracking, scale) for p in sample], sample), t)
             )
     best, kind = min(tried, key=lambda x: x[0], default=(1.0, None))
-    if kind is not None and best <= min(kind.usual + 0.006, UNLIKE_EACH_OTHER):
-        kind.members += members
+    letters = sum(p.letters for p in sample)
+    margin = 0.008 + 0.5 / max(letters, 10)
+    alone = len(members) == 1 and best <= margin and best < 2.5 * kind.usual + 0.03 if kind else False
+    if kind is not None and (best <= min(kind.usual + 0.006, UNLIKE_EACH_OTHER) or alone):
+        kind.members += members  # however well a type of its own drew it, it would not be founded
         return
     if len(members) == 1 and sample and len(members[0].words) >= 3:
         # one word read wrongly, or in bold, must not found a type for its whole line
@@ -196,8 +201,12 @@ def _found_type(
             if typical(members[0], t, scale) <= max(0.03, 2 * t.usual):
                 t.members += members
                 return
-    if len(members) == 1 and sample and _but_for_signs(members[0], types, scale):
-        return
+    if len(members) <= FEW and sample:
+        left = [m for m, p in enumerate(members) if not _but_for_signs(p, types, scale)]
+        members, fits = [members[m] for m in left], [fits[m] for m in left]
+        sample = sample_of(members)
+        if not members:
+            return
     own = _decide(members, fits, families, [t.ink for t in types if t.ink is not None], sigma, scale)
     mixed = own.usual > UNLIKE_EACH_OTHER
     if own.usual > SETTLED and len(sample) > 1 and not mixed:  # is one of them drawn much better by itself?
@@ -207,8 +216,6 @@ def _found_type(
         for p, x in zip(members, fits):  # no one type draws them: they only looked alike
             _found_type([p], [x], types, families, sigma, scale)
         return
-    letters = sum(p.letters for p in sample)
-    margin = 0.008 + 0.5 / max(letters, 10)
     if (
         kind is not None
         and best <= own.usual + margin
@@ -229,9 +236,12 @@ def _found_type(
 
 def _but_for_signs(p: Piece, types: list[Type], scale: int) -> bool:
     """Put a line into the type that explains its words, if it has signs that its face may not have (an arrow, a star) beside
-    them, or before a figure what was read as a hyphen and is a minus."""
-    minus = [replace(w, text=f"−{w.text[1:]}") if HYPHEN.match(w.text) else w for w in p.words]
-    for words in (p.words, minus):
+    them, or if what was read as hyphens are minus signs or dashes."""
+    respelt = [
+        [replace(w, text=MINUS.sub("−", w.text)) for w in p.words],
+        [replace(w, text=w.text.replace("-", "–")) for w in p.words],
+    ]
+    for words in (p.words, *(r for r in respelt if r != list(p.words))):
         said = [w for w in words if any(c.isalnum() for c in w.text)]
         if not said or (len(said) == len(words) and words == p.words):
             continue
@@ -392,7 +402,7 @@ def _decide(
         score_weights()
         if all(w.text.isupper() or not w.text.isalpha() for p in longest for w in p.words):
             space_out()
-    if sample:
+    if sample and min(t.usual for _, t in scored) <= DRAWN:
         for _, t in sorted(scored, key=lambda s: (s[0], s[1].row))[: 1 if well_set() else RESIZED]:
             resize(t)
     scored.sort(key=lambda s: (s[0], s[1].row, s[1].size))

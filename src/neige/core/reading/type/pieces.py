@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.reading.colour import oklab
+from neige.core.reading.text.on_picture import cover_on_picture
 from neige.core.reading.text.raw import RawLine, RawWord
 from neige.core.reading.type import fit as f
 
@@ -97,7 +98,10 @@ def cut_pieces(number: int, line: RawLine, pixels: NDArray[np.uint8]) -> list[Pi
         crop = pixels[y0:y1, x0:x1].astype(np.float64)
         colour = np.median(np.array([w.colour for w in words]), axis=0)
         way = colour - ground
-        cover = np.clip(((crop - ground) @ way) / max(1.0, float(way @ way)), 0, OVER).astype(np.float32)
+        if line.pictured:
+            cover, _ = cover_on_picture(pixels[y0:y1, x0:x1], colour)
+        else:
+            cover = np.clip(((crop - ground) @ way) / max(1.0, float(way @ way)), 0, OVER).astype(np.float32)
         ruled = None
         if words[0].underline or words[0].strike:
             ruled = (cover > 0.5).mean(axis=1) > 0.7
