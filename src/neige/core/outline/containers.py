@@ -8,6 +8,7 @@ from neige.core.model.geometry import edges
 FULL = 0.97  # of the page's width: a band
 LEAST = 24.0  # px of room at both sides
 EVEN = 1.5  # px by which the two may differ
+NARROW = 0.6  # of the page's width
 ROOMS = ("header", "main", "footer", "section", "div")
 
 
@@ -20,6 +21,8 @@ def contain(root: Node) -> None:
     for n in root.walk():
         if _is_roomy(n, root) and n.tag in ROOMS and n.children:
             top, right, bottom, left = n.padding
+            if n.tag in ("header", "footer") and n.rect.w - left - right < NARROW * root.rect.w:
+                continue  # the page's head and foot are the page's, however little they say
             n.rect = edges(n.rect.x + left, n.rect.y, n.rect.right - right, n.rect.bottom)
             n.padding = (top, 0.0, bottom, 0.0)
             n.width = "contained"

@@ -44,6 +44,7 @@ CHEVRON = 18.0  # px: the arrow at the end of a select, and how far from it its 
 MUTED_ON_DARK = 10.0  # contrast of what a field says before it is filled in
 DARK = 7.0  # contrast to white from which a ground is dark: fields on it are, too
 TINT = 1.06  # contrast to its ground that a field without a frame has at least
+PICTURED = "#777777"  # the ground on a picture: neither dark nor what anything on it is painted in
 FIELD_HEIGHT = (20.0, 72.0)
 AMOUNT = 32.0  # px between how many and the button that takes them
 WIDE_BUTTON = 700.0  # px: a vivid box with centred words that is no wider is a button, not a card
@@ -73,7 +74,7 @@ def _amounts(content: list[Node], reading: Reading) -> list[Node]:
         and 0 < c.rect.x - n.rect.right <= AMOUNT
         for c in content
     )
-    return [_field(c, node_text(c), reading) if c is n and framed and beside else c for c in content]
+    return [as_field(c, node_text(c), reading) if c is n and framed and beside else c for c in content]
 
 
 def _bar_with_button(content: list[Node], holder: Node, reading: Reading) -> list[Node]:
@@ -105,7 +106,7 @@ def _bar_with_button(content: list[Node], holder: Node, reading: Reading) -> lis
         "block", edges(max(start, r.x), button.rect.y, button.rect.x, button.rect.bottom), children=[text]
     )
     button.tag = "button"
-    return [_field(room, node_text(text), reading) if n is text else n for n in content]
+    return [as_field(room, node_text(text), reading) if n is text else n for n in content]
 
 
 def _control(n: Node, holder: Node, reading: Reading) -> Node:
@@ -118,6 +119,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
     words = node_text(n).split()
     low, high = FIELD_HEIGHT
     ground = holder.surface.fill.colour if holder.surface else reading.background.colour
+    if holder.surface and holder.surface.picture >= 0:
+        ground = PICTURED
     framed = sum(1 for b in s.border if b) >= 3
     empty = not texts and not any(k.surface for k in n.children)
     if empty:
@@ -127,14 +130,14 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         )  # fmt: skip
         if corner and framed and TEXTAREA[0] / 2 < n.rect.h <= TEXTAREA[1] and n.rect.w >= 100:
             n.children = []  # the browser draws the grip at its corner
-            return _field(n, "", reading, "textarea")
+            return as_field(n, "", reading, "textarea")
         if (
             low + 2 <= n.rect.h <= high
             and n.rect.w >= 1.2 * n.rect.h
             and framed
             and contrast(s.fill.colour, "#ffffff") < 1.6
         ):
-            return _field(n, "", reading)
+            return as_field(n, "", reading)
         return n
     if not texts:
         return n
@@ -156,7 +159,7 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
     if one_line and len(words) <= 4 and asks and low <= n.rect.h <= high and n.rect.w >= 4 * n.rect.h and (
         framed or s.fill.colour != ground
     ) and written_right > 0.4 * n.rect.w:  # fmt: skip
-        return _field(n, node_text(n), reading)
+        return as_field(n, node_text(n), reading)
     counted = (
         len(pictures) == 1
         and one_line
@@ -170,18 +173,18 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         and texts[0].rect.x - n.rect.x <= CHEVRON and chroma(inked.colour) < 0.06 and low <= n.rect.h <= high
     )  # fmt: skip
     if chevron and not TURN.fullmatch(node_text(n)):
-        return _field(n, node_text(n), reading)
+        return as_field(n, node_text(n), reading)
     if counted and framed and pale and low <= n.rect.h <= high and n.rect.w >= 1.4 * n.rect.h:
-        return _field(n, node_text(n), reading)  # so many at a time
+        return as_field(n, node_text(n), reading)  # so many at a time
     bare = not any(k.surface is not None for k in n.walk()[1:])
     if (
         bare and one_line and len(words) <= 8 and TEXTAREA[0] < n.rect.h <= TEXTAREA[1] and n.rect.w >= 160 and pale and (framed or (dark and s.fill.colour != ground))
         and texts[0].rect.y - n.rect.y < 24 and left < 40 and not pictures
         and (contrast(inked.colour, s.fill.colour) < 7 or len(words) <= 3)
     ):  # fmt: skip
-        return _field(n, node_text(n), reading)
+        return as_field(n, node_text(n), reading)
     if one_line and framed and pale and bare and ADDRESS.fullmatch(node_text(n)) and low <= n.rect.h <= high:
-        return _field(n, node_text(n), reading)
+        return as_field(n, node_text(n), reading)
     two_lines = (
         len(texts) == 1
         and len(texts[0].lines) == 2
@@ -207,7 +210,7 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
             and inked.weight < 600
             and chroma(inked.colour) < 0.09
         ):
-            return _field(n, node_text(n), reading)
+            return as_field(n, node_text(n), reading)
         asking = bool(ACTION.match(node_text(n))) and not pale
         # the rest of an uneven button is an icon that could not be told from what is behind it
         nearly = (
@@ -241,7 +244,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
     return n
 
 
-def _field(n: Node, placeholder: str, reading: Reading, tag: str = "input") -> Node:
+def as_field(n: Node, placeholder: str, reading: Reading, tag: str = "input") -> Node:
+    """The field that a box is; `placeholder`: what is written in it."""
     text = next((t for t in texts_in(n)), None)
     field = Node(
         "field", n.rect, tag=tag, surface=n.surface, style=text.style if text else body_style(reading)

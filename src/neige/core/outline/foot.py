@@ -30,7 +30,10 @@ def find_foot(root: Node, reading: Reading) -> None:
                 return [n, *below]
         return []
 
-    for n in path(root)[1:]:
+    way = path(root)
+    if len(way) > 2 and way[2].kind != "text" and _part_foot(root, way, reading):
+        return
+    for n in way[1:]:
         low = n.rect.y > LOW * height and n.rect.h < FOOT * height
         if (
             low
@@ -42,11 +45,12 @@ def find_foot(root: Node, reading: Reading) -> None:
             n.tag = "footer"
             n.reasons.append("the box of the copyright line at the page's end")
             return
-    _part_foot(root, path(root), reading)
+    _part_foot(root, way, reading)
 
 
-def _part_foot(root: Node, way: list[Node], reading: Reading) -> None:
-    """Part the last small texts of the page's middle, the copyright line among them, from what is above the gap over them."""
+def _part_foot(root: Node, way: list[Node], reading: Reading) -> bool:
+    """Part the last small texts of the page's middle, the copyright line among them, from what is above the gap over them;
+    the room below them is above them as well, if it is there."""
     main = root.children[-1] if root.children else None
     if (
         main is None
@@ -55,7 +59,7 @@ def _part_foot(root: Node, way: list[Node], reading: Reading) -> None:
         or main not in way
         or main.surface is not None
     ):
-        return
+        return False
     kids = main.children
     at = next((i for i, c in enumerate(kids) if c in way), 0)
     base = reading.styles[body_style(reading)].size
@@ -79,10 +83,10 @@ def _part_foot(root: Node, way: list[Node], reading: Reading) -> None:
         or not all(map(small, part))
         or sum(len(words_of(c)) for c in part) > FOOT_WORDS
     ):
-        return
+        return False
     box = union(c.rect for c in part)
     if box.y < LOW * root.rect.h or box.h > FOOT * root.rect.h:
-        return
+        return False
     x, w = main.rect.x, main.rect.w
     foot = Node(
         "block", Rect(x, box.y, w, main.rect.bottom - box.y), tag="footer", children=part, width="fill", gap=part[0].gap,
@@ -90,8 +94,12 @@ def _part_foot(root: Node, way: list[Node], reading: Reading) -> None:
         attributes={k: v for k, v in main.attributes.items() if k in ("band", "container")},
         reasons=["small texts around the copyright line at the page's end"],
     )  # fmt: skip
+    room = min(foot.gap, foot.padding[2])
+    foot.gap, foot.padding = foot.gap - room, (room, *foot.padding[1:])
+    foot.rect = Rect(x, box.y - room, w, foot.rect.h + room)
     part[0].gap = 0.0
     main.children = kids[:first]
     main.rect = Rect(x, main.rect.y, w, kids[first - 1].rect.bottom - main.rect.y)
     main.padding = (*main.padding[:2], 0.0, main.padding[3])
     root.children.append(foot)
+    return True

@@ -22,6 +22,8 @@ from neige.core.outline.words import body_style, texts_in, words_of
 from neige.core.reading.colour import from_hex, oklab
 
 TOP = 150.0  # px from the page's top within which a bar is its header
+LOW_MENU = 480.0  # px within which the menu stands of a page that begins with its name,
+LOW_ENTRIES = 4  # and how many entries it has at least
 BAR = 130.0  # px: a higher row is no bar
 TITLE = 1.35  # of the running text's size: larger texts of several words are headings, not entries
 MOST_ROOM = 64.0  # px above a bar that are its own
@@ -36,6 +38,10 @@ def find_menus(root: Node, reading: Reading) -> None:
         bars = [n for n in root.walk() if _is_bar(n, root, reading)]
         if bars:  # of two bars the one with more entries is the menu; of one within another, the outer
             as_menu(max(bars, key=lambda n: (_entries(n), len(n.walk()), -n.rect.y)), reading, "Main")
+    if not any(n.tag == "nav" and n.rect.y < LOW_MENU for n in root.walk()):
+        rows = [n for n in root.walk() if _is_low_menu(n)]
+        if rows:
+            as_menu(min(rows, key=lambda n: n.rect.y), reading, "Main")
     # a second bar under the first: the sections
     taken = {id(d) for n in root.walk() if n.tag in ("nav", "header") for d in n.walk()}
     second = [
@@ -129,6 +135,19 @@ def _is_bar(n: Node, root: Node, reading: Reading) -> bool:
         return False  # a title, what stands above it, and buttons
     named = sum(any(ch.isalpha() for w in words_of(t) for ch in w) for t in entries)
     return named >= 2 and len(short) == len(texts) and not any(d.kind == "field" for d in n.children)
+
+
+def _is_low_menu(n: Node) -> bool:
+    """A row of nothing but words set alike and as far apart, under the name of a page that has no other menu."""
+    if n.kind != "row" or n.tag != "div" or n.rect.y > LOW_MENU or len(n.children) < LOW_ENTRIES:
+        return False
+    alike = len({c.style for c in n.children}) == 1
+    words = alike and all(
+        c.kind == "text" and len(c.lines) == 1 and len(words_of(c)) <= 2 and words_of(c)[0].isalpha()
+        for c in n.children
+    )
+    gaps = [b.rect.x - a.rect.right for a, b in itertools.pairwise(n.children)]
+    return words and max(gaps) - min(gaps) <= LEVEL and min(gaps) > 2 * LEVEL
 
 
 def _entries(bar: Node) -> int:

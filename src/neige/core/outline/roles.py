@@ -25,6 +25,7 @@ from neige.core.outline.pairs import find_pairs
 from neige.core.outline.quotes import border_bars
 from neige.core.outline.stacks import stack_lists
 from neige.core.outline.trails import find_trails
+from neige.core.outline.underlined import find_underlined
 from neige.core.outline.words import body_style, node_text, texts_in
 
 PANEL_HEAD = 84.0  # px: a higher strip at a card's top is not its head
@@ -41,6 +42,7 @@ def give_roles(root: Node, reading: Reading) -> str:
         return "Untitled page"
     join_current(root)
     join_strips(root)
+    find_underlined(root, reading)
     find_landmarks(root, reading)
     find_foot(root, reading)
     _foot_heads(root, reading)

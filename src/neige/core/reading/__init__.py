@@ -16,6 +16,7 @@ from neige.core.reading.charts import find_charts
 from neige.core.reading.grid import find_grid
 from neige.core.reading.palette import contrasts, find_palette
 from neige.core.reading.pins import apply_pins, choose_assets
+from neige.core.reading.screens import find_screens
 from neige.core.reading.spacing import find_gaps, panels_of, scale_of_gaps, text_boxes
 from neige.core.reading.surfaces import Ground, SurfaceScan, find_panels, find_pictures, scan_surfaces
 from neige.core.reading.surfaces.pieces import join_pieces
@@ -24,7 +25,7 @@ from neige.core.reading.text.beside import read_beside
 from neige.core.reading.text.boxed import lift_boxed
 from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.inlaid import read_inlaid
-from neige.core.reading.text.lines import read_lines
+from neige.core.reading.text.lines import drop_repeats, read_lines
 from neige.core.reading.text.part import part_lines
 from neige.core.reading.text.raw import RawLine
 from neige.core.reading.text.recognise import Recogniser, recognise
@@ -70,7 +71,7 @@ def scan(
     progress("text", f"{len(boxes)} places with text")
     turned, boxes = read_rotated(picture.pixels, boxes, recogniser)
     raw, unread = read_lines(picture.pixels, boxes, recogniser, picture.noise)
-    raw = read_beside(raw, picture.pixels, recogniser, picture.noise)
+    raw = drop_repeats(read_beside(raw, picture.pixels, recogniser, picture.noise))
     progress("text", f"{sum(len(r.words) for r in raw)} words")
     rotated = tuple(
         RotatedLine(text, _css(box, picture.scale), angle, round(sure, 3))
@@ -130,7 +131,9 @@ def read(
     charts = [
         c for c in find_charts(lines, panels.surfaces, panels.rules) if not any(r.meet(c) for r, _ in told)
     ]
-    known = [*((c, "image") for c in charts), *told]
+    screens = find_screens(lines, styles, panels.surfaces, picture.width)
+    drawn = [*charts, *(s for s in screens if not any(r.meet(s) for r, _ in told))]
+    known = [*((c, "image") for c in drawn), *told]
     shown = [n for n in lines if not any(n.box.inside(r, 0.6) for r, kind in known if kind != "surface")]
     ground = find_pictures(picture, panels, [w.ink for line in shown for w in line.words], everything, known)
     shown = _keep_set_type(shown, styles, ground, picture)

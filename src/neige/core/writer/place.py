@@ -56,7 +56,7 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
         if n.inset > 0.05 and n.kind != "field" and out.get("inline-size") == "100%":
             del out["inline-size"]  # it takes what its inset leaves
         if n.width == "contained":
-            out["inline-size"] = f"min(100% - 2 * {GUTTER}, {rem(n.rect.w)})"
+            out["inline-size"] = f"min(100% - 2 * {GUTTER}, {rem(n.rect.w + before + end)})"
             out["margin-inline"] = "auto"
     elif parent.kind == "row":
         if n.gap == AUTO:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,12 +11,17 @@ from numpy.typing import NDArray
 from neige.core.reading.text.crops import fill_corners, line_limits, own_ground, trim, without_neighbours
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.ink import measure_ink, spans
-from neige.core.reading.text.raw import RawLine, shift
+from neige.core.reading.text.raw import RawLine, around, shift
 from neige.core.reading.text.recognise import Recogniser, Spelling
 from neige.core.reading.text.strokes import INKED, letters_and_rules
 from neige.core.reading.text.words import split_words
 
 RINGS = set("Oo0QC©●◯○")
+ONE_SPACE = 0.8  # of their ink's height between two parts of a line at most
+LEVEL = 0.75  # of the lower one's height that they share,
+ALIKE = 1.6  # times as high as that the other is at most
+SAME_INK, SAME_GROUND = 24.0, 8.0  # 8-bit steps
+COVERED = 0.8  # of a word that a longer one covers which it is the end of
 LONG_LINE = 24.0  # times its height: longer crops are read in parts
 MIN_CONFIDENCE = 0.5  # of a line; less is not kept as text (it is left as a region)
 SYMBOLS = set("@#&?€$£¥%•·–—→←↑↓©®™½¼¾")  # that may stand alone; any other lone sign is an icon misread
@@ -55,7 +61,7 @@ def read_lines(
             if len(spelling.text.strip()) == 1 and spelling.confidence < 0.9:
                 continue
         lines += [shift(line, left, top) for line in found]
-    return _without_choices(_dedupe(lines)), unread
+    return _without_choices(join_lines(drop_repeats(lines))), unread
 
 
 def _without_choices(lines: list[RawLine]) -> list[RawLine]:
@@ -127,16 +133,61 @@ def _cuts(crop: NDArray[np.uint8], noise: float) -> list[int]:
     return sorted(set(cuts))
 
 
-def _dedupe(lines: list[RawLine]) -> list[RawLine]:
-    """Drop a line that another, surer one already covers."""
+def join_lines(lines: list[RawLine]) -> list[RawLine]:
+    """Lines that were found in parts, put together: on one baseline, in one ink on one ground, a space apart."""
+    out: list[RawLine] = []
+    for line in sorted(lines, key=lambda n: n.box[0]):
+        before = next((n for n, o in enumerate(out) if _goes_on(o, line)), None)
+        if before is None:
+            out.append(line)
+            continue
+        first = out[before]
+        words = (*first.words, *line.words)
+        out[before] = replace(
+            first,
+            words=words,
+            box=around([w.box for w in words]),
+            confidence=min(first.confidence, line.confidence),
+        )
+    return sorted(out, key=lambda n: (n.box[1], n.box[0]))
+
+
+def _goes_on(a: RawLine, b: RawLine) -> bool:
+    low, high = max(a.box[1], b.box[1]), min(a.box[3], b.box[3])
+    heights = sorted((a.box[3] - a.box[1], b.box[3] - b.box[1]))
+    gap = b.box[0] - a.box[2]
+    if not (a.flat and b.flat) or not 0 < gap <= ONE_SPACE * heights[1] or high - low < LEVEL * heights[0]:
+        return False
+    inks = np.abs(np.subtract(a.words[-1].colour, b.words[0].colour)).max()
+    grounds = np.abs(np.subtract(a.ground, b.ground)).max()
+    return heights[1] <= ALIKE * heights[0] and bool(inks <= SAME_INK) and bool(grounds <= SAME_GROUND)
+
+
+def drop_repeats(lines: list[RawLine]) -> list[RawLine]:
+    """Drop what another, surer line already covers: whole lines, and words at the ends of lines."""
     out: list[RawLine] = []
     for line in sorted(lines, key=lambda n: -n.confidence * len(n.text)):
-        x0, y0, x1, y1 = line.box
-        area = max(1.0, (x1 - x0) * (y1 - y0))
-        if not any(
-            max(0, min(x1, o.box[2]) - max(x0, o.box[0])) * max(0, min(y1, o.box[3]) - max(y0, o.box[1]))
-            > 0.5 * area
-            for o in out
-        ):
-            out.append(line)
+        area = _area(line.box)
+        if any(_shared(line.box, o.box) > 0.5 * area for o in out):
+            continue
+        near = [w for o in out if _shared(line.box, o.box) for w in o.words]
+        words = tuple(
+            w
+            for w in line.words
+            if not any(
+                len(o.text) > len(w.text) and _shared(w.box, o.box) > COVERED * _area(w.box) for o in near
+            )
+        )
+        if words:
+            same = len(words) == len(line.words)
+            out.append(line if same else replace(line, words=words, box=around([w.box for w in words])))
     return sorted(out, key=lambda n: (n.box[1], n.box[0]))
+
+
+def _area(b: Box) -> float:
+    return max(1.0, (b[2] - b[0]) * (b[3] - b[1]))
+
+
+def _shared(a: Box, b: Box) -> float:
+    """The area that two boxes share."""
+    return max(0.0, min(a[2], b[2]) - max(a[0], b[0])) * max(0.0, min(a[3], b[3]) - max(a[1], b[1]))

@@ -17,6 +17,7 @@ from neige.core.reading.text.strokes import INKED, dotted_lines, letters_and_rul
 SPLIT_GAP = 1.15  # of the ink height: a wider gap parts two texts that stand on one baseline
 DOTTED = 0.7  # of a word that a line of dots runs along at least
 GIVEN = 0.7  # of a word whose descenders an underline gives way to, at most
+AFTER_STOP = 1.2  # times as wide a gap parts them where a sentence ends
 AWAY = 0.1  # px of width that a gap loses for each px that it stands off its space
 BULLETS = set("•·▪■◦○")  # as they are read
 BULLET, APART = (
@@ -259,7 +260,8 @@ def _word_colour(crop: NDArray[np.uint8], ink: Ink) -> tuple[float, float, float
 def _split_lines(words: list[RawWord], ink: Ink, ink_height: float, confidence: float) -> list[RawLine]:
     groups: list[list[RawWord]] = [[words[0]]]
     for a, b in itertools.pairwise(words):
-        if b.box[0] - a.box[2] > SPLIT_GAP * ink_height:
+        gap = SPLIT_GAP * (AFTER_STOP if a.text[-1] in ".!?" else 1.0) * ink_height
+        if b.box[0] - a.box[2] > gap:
             groups.append([])
         groups[-1].append(b)
     ground = (float(ink.ground[0]), float(ink.ground[1]), float(ink.ground[2]))

@@ -1,0 +1,76 @@
+"""Fields that are only underlined: a short text over a line, and under it another such pair, before the button that sends them."""
+
+from __future__ import annotations
+
+from neige.core.model import Fill, Node, Reading, Surface
+from neige.core.model.geometry import edges
+from neige.core.outline.controls import as_field
+from neige.core.outline.words import node_text, texts_in
+
+LEAST = 2  # fields of a form
+WORDS = 4  # that a field asks with
+FLUSH = 6.0  # px by which a text may begin beside its line
+BELOW = 160.0  # px of the line under its text
+WIDE = 180.0  # px of a line at least
+HIGH = 30.0  # px of a field at least
+AREA = 96.0  # px: a higher one is a text area
+APART = 8.0  # px between two fields where nothing tells it
+FOLLOWS = 4  # parts after the last field among which the button stands
+
+
+def find_underlined(root: Node, reading: Reading) -> None:
+    """Turn such pairs into fields with a border at their end."""
+    for holder in root.walk():
+        if holder.kind != "block" or holder.tag not in ("div", "section", "main", "body"):
+            continue
+        pairs = _pairs(holder)
+        if len(pairs) < LEAST:
+            continue
+        last = holder.children.index(pairs[-1][1])
+        after = holder.children[last + 1 : last + 1 + FOLLOWS]
+        if not any(d.attributes.get("role") == "button" for c in after for d in c.walk()):
+            continue
+        _replace(holder, pairs, reading)
+
+
+def _pairs(holder: Node) -> list[tuple[Node, Node]]:
+    """The texts and the lines under them, all lines of one length."""
+    out = []
+    text: Node | None = None
+    for c in holder.children:
+        if c.kind == "text" and c.surface is None:
+            short = len(c.lines) == 1 and len(node_text(c).split()) <= WORDS
+            text = c if short and not c.attributes.get("under") else None
+        elif c.kind == "rule" and c.rect.w >= WIDE and text is not None:
+            under = 0 < c.rect.y - text.rect.bottom <= BELOW and abs(c.rect.x - text.rect.x) <= FLUSH
+            if under and text.rect.w < 0.7 * c.rect.w:
+                out.append((text, c))
+            text = None
+        elif c.kind != "image":
+            text = None
+    widths = [rule.rect.w for _, rule in out]
+    return out if out and max(widths) - min(widths) <= 2 else []
+
+
+def _replace(holder: Node, pairs: list[tuple[Node, Node]], reading: Reading) -> None:
+    gaps: list[float] = []
+    before: Node | None = None
+    for text, rule in pairs:
+        top = 2 * text.rect.cy - rule.rect.bottom  # its words stand in its middle
+        if before is not None and top < before.rect.bottom + 1:
+            top = min(before.rect.bottom + (gaps[-1] if gaps else APART), text.rect.y - 1)
+        elif before is not None:
+            gaps.append(top - before.rect.bottom)
+        top = min(top, rule.rect.bottom - HIGH)
+        ink = rule.surface.fill.colour if rule.surface else "#000000"
+        box = edges(rule.rect.x, top, rule.rect.right, rule.rect.bottom)
+        line = (0.0, 0.0, rule.rect.h, 0.0)
+        ground = next((reading.lines[i].ground for t in texts_in(text) for i in t.lines), "#ffffff")
+        paint = Surface(box, Fill(ground), 0.0, line, ink)
+        field = as_field(Node("block", box, surface=paint, children=[text]), node_text(text), reading)
+        field.tag = "textarea" if box.h > AREA else "input"
+        first, last = holder.children.index(text), holder.children.index(rule)
+        field.gap = text.gap - (text.rect.y - top)
+        field.inset, field.width, field.align = rule.inset, rule.width, rule.align
+        holder.children[first : last + 1] = [field]
+        before = field
