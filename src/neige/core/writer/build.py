@@ -311,10 +311,9 @@ class Builder:
             )
             if n.attributes.get("pad"):
                 block, inline = (float(v) for v in n.attributes["pad"].split())
-                link |= {
-                    "padding": f"{rem(block)} {rem(inline)}",
-                    "margin-block-end": rem(-float(n.attributes["reach"])),
-                }
+                link["padding"] = f"{rem(block)} {rem(inline)}"
+                if n.attributes.get("reach"):
+                    link["margin-block-end"] = rem(-float(n.attributes["reach"]))
             e = Element("a", {"class": self.sheet.named(f"{name}-link", link, narrow), "href": "#"}, [e])
         else:
             self.finish(e, self.sheet.named(name, placed | painted, narrow))
