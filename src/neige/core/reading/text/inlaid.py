@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import replace
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -35,18 +37,25 @@ def read_inlaid(
     for line in lines:
         boxes = _inlays(line, regions, scale) if line.flat and len(line.text) > 1 else []
         words = list(line.words)
+        outlined = [r for r in boxes if any(_holds_outline(w, r) for w in words)]
         for r in boxes:
             if not any(w.pinned for w in words):  # what a person said stays
                 words = _parted(words, line, r, pixels, scale, recogniser, noise)
-            words = [
-                replace(w, inlaid=r.colour) if r.x0 < (w.box[0] + w.box[2]) / 2 < r.x1 else w for w in words
-            ]
-        out.append(
-            line
-            if words == list(line.words)
-            else replace(line, words=tuple(words), box=around([w.box for w in words]))
-        )
+            words = [replace(w, inlaid=r.colour) if _is_in(w, r) else w for w in words]
+        if words == list(line.words):
+            out.append(line)
+            continue
+        own = [next((n for n, r in enumerate(outlined) if _is_in(w, r)), -1) for w in words]
+        for _, part in itertools.groupby(
+            zip(own, words), key=lambda pair: pair[0]
+        ):  # a pill's words are a line
+            held = tuple(w for _, w in part)
+            out.append(replace(line, words=held, box=around([w.box for w in held])))
     return out
+
+
+def _is_in(w: RawWord, r: Region) -> bool:
+    return r.x0 < (w.box[0] + w.box[2]) / 2 < r.x1
 
 
 def _inlays(line: RawLine, regions: Sequence[Region], scale: int) -> list[Region]:
@@ -72,9 +81,10 @@ def _inlays(line: RawLine, regions: Sequence[Region], scale: int) -> list[Region
 
 def _holds_outline(w: RawWord, r: Region) -> bool:
     """Is a word's ink as high and as wide as the box that it is in? Then the box's outline was taken for its ink."""
-    inside = r.x0 < (w.box[0] + w.box[2]) / 2 < r.x1
     return (
-        inside and w.box[3] - w.box[1] >= FULL * (r.y1 - r.y0) and w.box[2] - w.box[0] >= FULL * (r.x1 - r.x0)
+        _is_in(w, r)
+        and w.box[3] - w.box[1] >= FULL * (r.y1 - r.y0)
+        and w.box[2] - w.box[0] >= FULL * (r.x1 - r.x0)
     )
 
 
@@ -93,10 +103,10 @@ def _parted(
     if not touched or not (left or right or len(touched) > 1 or outlined):
         return words
 
-    def apart(box: Box, ground: tuple[float, ...]) -> list[RawWord]:
-        return _read_apart(box, ground, pixels, recogniser, noise)
+    def apart(box: Box, ground: tuple[float, ...], ends: bool = False) -> list[RawWord]:
+        return _read_apart(box, ground, pixels, recogniser, noise, ends)
 
-    inner = apart((r.x0 + 1, max(low, r.y0 + 1), r.x1 - 1, min(high, r.y1 - 1)), r.colour)
+    inner = apart((r.x0 + 1, max(low, r.y0 + 1), r.x1 - 1, min(high, r.y1 - 1)), r.colour, outlined)
     if not inner:
         return words
     out = [inner]
@@ -132,15 +142,28 @@ def _sign(character: str, width: float, high: float, signs: str) -> str:
 
 
 def _read_apart(
-    box: Box, ground: tuple[float, ...], pixels: NDArray[np.uint8], recogniser: Recogniser, noise: float
-) -> list[RawWord]:
-    """The words in a box, read with nothing but its ground around it."""
+    box: Box, ground: tuple[float, ...], pixels: NDArray[np.uint8], recogniser: Recogniser, noise: float, ends: bool
+) -> list[RawWord]:  # fmt: skip
+    """The words in a box, read with nothing but its ground around it; `ends`: without the ends of an outline at its sides."""
     x0, y0, x1, y1 = int(box[0]), int(box[1]), int(np.ceil(box[2])), int(np.ceil(box[3]))
     room = max(4, round(ROOM * (y1 - y0)))
     alone = np.empty((y1 - y0 + 2 * room, x1 - x0 + 2 * room, 3), np.uint8)
     alone[:] = np.rint(ground)
-    alone[room:-room, room:-room] = pixels[y0:y1, x0:x1]
+    crop = pixels[y0:y1, x0:x1]
+    alone[room:-room, room:-room] = _without_ends(crop, ground) if ends else crop
     inner = (float(room), float(room), float(room + x1 - x0), float(room + y1 - y0))
     found, _ = read_lines(alone, [inner], recogniser, noise)
     words = [w for n in found for w in shift(n, x0 - room, y0 - room).words]
     return sorted(words, key=lambda w: w.box[0]) if all(w.confidence >= SURE for w in words) else []
+
+
+def _without_ends(crop: NDArray[np.uint8], ground: tuple[float, ...]) -> NDArray[np.uint8]:
+    """A crop without what comes in at its left and right: the round ends of an outline."""
+    off = (np.abs(crop.astype(np.float64) - ground).max(axis=2) > OTHER).astype(np.uint8)
+    _count, labels = cv2.connectedComponents(off, connectivity=8)
+    ends = np.setdiff1d(np.concatenate([labels[:, 0], labels[:, -1]]), [0])
+    if not ends.size:
+        return crop
+    out = crop.copy()
+    out[np.isin(labels, ends)] = np.rint(ground)
+    return out
