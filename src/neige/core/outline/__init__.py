@@ -16,6 +16,7 @@ from neige.core.outline.controls import find_controls
 from neige.core.outline.cuts import compose
 from neige.core.outline.inlays import find_inlays, lay_in, without_inlays
 from neige.core.outline.layout import lay_out
+from neige.core.outline.middle import widen_columns
 from neige.core.outline.names import give_names
 from neige.core.outline.paragraphs import BULLET, paragraphs, tight
 from neige.core.outline.pins import Corrections
@@ -50,6 +51,7 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     _bands(root, reading)
     said.regroup(root, reading)
     lay_in(root, reading, inlays)
+    widen_columns(root)
     lay_out(root, reading, 0.0, reading.width)
     said.share(root)
     title = give_roles(root, reading)

@@ -366,4 +366,23 @@ def _group(kind: str, children: list[Node]) -> Node:
             flat.extend(child.children)
         else:
             flat.append(child)
+    if kind == "row":
+        flat = _one_row(flat)
     return Node(kind, union(c.rect for c in flat), children=flat)
+
+
+def _one_row(parts: list[Node]) -> list[Node]:
+    """Columns that look alike are one row of them, though ragged text leaves wider gaps between some than between others."""
+    whole = [k for c in parts for k in (c.children if _is_bare_row(c) else [c])]
+    looks = {
+        tuple((k.kind, k.style if k.kind == "text" else -1) for k in c.children[:2])
+        if c.kind == "block" and c.surface is None and len(c.children) >= 2
+        else None
+        for c in whole
+    }
+    alike = len(whole) > len(parts) and len(looks) == 1 and None not in looks
+    return whole if alike else parts
+
+
+def _is_bare_row(n: Node) -> bool:
+    return n.kind == "row" and n.surface is None and n.tag == "div"

@@ -11,6 +11,7 @@ import itertools
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import edges
+from neige.core.outline.middle import CENTRED, middle_columns
 from neige.core.outline.paragraphs import baseline_offset, wrap_bounds
 
 AUTO = -10_000.0
@@ -24,7 +25,6 @@ FAR_SIDE, NEAR_SIDE = (
 )  # of the room before a row that stands at the end, and of that the room after it
 AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, that is before it at least
 MIDDLE = 0.8  # of a box's width that a part in its middle takes at most
-CENTRED = 3.0  # px by which a centred thing may be off
 PANEL = 420.0  # px: a painted box as wide is a column, however little stands in it
 WIDE_SURFACE = 120.0  # px: a wider surface in a row asks for a column of its own
 
@@ -328,21 +328,27 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
     kids = node.children
     lefts, rights = [c.rect.x for c in kids], [c.rect.right for c in kids]
     gaps = [max(0.0, b - a) for a, b in zip(rights, lefts[1:])]
-    centres = _middle_columns(kids)
+    centres, even_columns = middle_columns(kids), False
     if centres and len(kids) > 1:
         pitch = (centres[-1] - centres[0]) / (len(kids) - 1)
         room = 2 * min(centres[0] - x0, x1 - centres[-1]) + OUTSET
         width = min(pitch - max(0.0, min(24.0, *gaps)), room)
         regular = max(abs(c - centres[0] - i * pitch) for i, c in enumerate(centres)) <= 4
         if regular and width >= max(c.rect.w for c in kids) - NEAR:
+            even_columns = True
             lefts = [c - width / 2 for c in centres]
             rights = [c + width / 2 for c in centres]
             gaps = [pitch - width] * (len(kids) - 1)
             out = max(x0 - lefts[0], rights[-1] - x1)
-            if out > 0.5:
-                node.attributes["outset"] = f"{out:.2f}"
-                x0 -= out
-            x1 = rights[-1]
+            top, right, bottom, left = node.padding
+            if min(left, right) >= out > 0.5:  # they reach into the room that the part has at its sides
+                node.padding = (top, right - out, bottom, left - out)
+                x0, x1 = x0 - out, x1 + out
+            else:
+                if out > 0.5:
+                    node.attributes["outset"] = f"{out:.2f}"
+                    x0 -= out
+                x1 = rights[-1]
     gutters = min(gaps, default=0.0) <= GUTTER
 
     def solid(c: Node) -> bool:
@@ -365,7 +371,7 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> None:
     if not any(solid(k) for k in kids[:-1]):
         gap = min(gap, GUTTER)  # what is free belongs to the text before it
     for k, last, following in zip(kids, rights, lefts[1:]):
-        if not solid(k):  # nor the other columns'
+        if not solid(k) and not even_columns:  # nor the other columns'
             gap = max(0.0, min(gap, following - last - SPARE))
     if node.surface is None and not node.attributes.get("band"):
         # the last column's lines must not break for want of a hundredth of a px
@@ -418,22 +424,6 @@ def _wrapped(column: Node) -> list[Node]:
         for t in found
         if t.kind == "text" and t.tag != "pre" and len(t.lines) > 1 and abs(t.rect.x - column.rect.x) <= NEAR
     ]
-
-
-def _middle_columns(kids: list[Node]) -> list[float] | None:
-    """The middles of the columns if every one is a stack of parts about a middle rather than along an edge, else None."""
-    middles = []
-    for k in kids:
-        if k.kind != "block" or k.surface is not None or len(k.children) < 2:
-            return None
-        centres = sorted(c.rect.cx for c in k.children)
-        middle = centres[len(centres) // 2]
-        near = [c for c in k.children if abs(c.rect.cx - middle) <= CENTRED]
-        lefts = [c.rect.x for c in near]
-        if len(near) * 3 < len(k.children) * 2 or len(near) < 2 or max(lefts) - min(lefts) <= 6:
-            return None
-        middles.append(sum(c.rect.cx for c in near) / len(near))
-    return middles
 
 
 def _solid(c: Node) -> bool:

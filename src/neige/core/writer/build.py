@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from neige.core.model import Node, Outline, Picture, Reading
-from neige.core.outline.layout import CENTRED
+from neige.core.outline.middle import CENTRED
 from neige.core.outline.names import slug
 from neige.core.outline.words import node_text
 from neige.core.writer.cutouts import Encoded, Files
