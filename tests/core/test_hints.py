@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import unittest
 
+import numpy as np
+
 from neige.core.model import Node
+from neige.core.reading.surfaces.frame import find_border
 from tests.core.test_structure import PROSE, page, tagged
 
 
@@ -102,6 +105,21 @@ class Badges(unittest.TestCase):
         self.assertTrue(
             all(n.surface.border == (0, 0, 0, 0) for n in outline.root.walk() if n.surface and n.rect.h < 24)
         )
+
+
+class Borders(unittest.TestCase):
+    def sides(self, *rows: list[int]) -> list[np.ndarray]:
+        return [np.array([[float(v)] * 3 for v in row]) for row in rows]
+
+    def test_the_ground_between_two_boxes_is_no_border(self) -> None:
+        open_, gap = [255] * 20, [255] * 3 + [230] * 17
+        found = find_border(self.sides(gap, open_, gap, open_), np.array([230.0] * 3), 1)
+        self.assertEqual(found.widths, (0, 0, 0, 0))
+
+    def test_a_border_that_a_shadow_follows_on_one_side_is_one(self) -> None:
+        line, shaded = [210] + [255] * 19, [210, 240, 248, 252] + [255] * 16
+        found = find_border(self.sides(line, line, shaded, line), np.array([255.0] * 3), 1)
+        self.assertEqual(found.widths, (1, 1, 1, 1))
 
 
 if __name__ == "__main__":

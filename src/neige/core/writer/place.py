@@ -80,10 +80,10 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
         elif n.kind == "image":
             out["flex"] = "none"
     elif parent.kind == "grid":
-        if abs(n.inset) > 0.05:
-            out["margin-block-start"] = rem(n.inset)
-        if n.tweak.get("before"):
-            out["margin-inline-start"] = rem(n.tweak["before"])
+        if abs(n.inset - reach) > 0.05:
+            out["margin-block-start"] = rem(n.inset - reach)
+        if n.tweak.get("before", 0.0) - before:
+            out["margin-inline-start"] = rem(n.tweak.get("before", 0.0) - before)
         if n.width in ("max", "hug"):
             _limit(n, out)
     return out, narrow

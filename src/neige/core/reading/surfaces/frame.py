@@ -15,6 +15,7 @@ from neige.core.reading.surfaces.flat import Region
 
 RING = 26  # px at 1x looked at outside each side; blur radii beyond twice that are rare
 MAX_BORDER = 6  # px at 1x
+GOES_ON = 4  # px at 1x that ground goes on
 SAME = 3  # 8-bit steps within which two sides' colours are one
 DIFFERENT = 4.0  # 8-bit steps in any channel
 EVEN_GROUND = 8  # px that are all alike: the ground beside a surface
@@ -98,12 +99,13 @@ def find_border(around: list[NDArray[np.float64]], fill: NDArray[np.float64], sc
     if len(colours) == 4 and np.abs(colours[1] - colours[3]).max() <= DIFFERENT:
         reference = colours[1]  # a row of a card: lines of its own above and below, the card's at its sides
     kept = [w if w and np.abs(side[0] - reference).max() <= 40 else 0 for w, side in zip(widths, around)]
-    bare = [side[0] for w, side in zip(widths, around) if not w and len(side)]
+    bare = [side for w, side in zip(widths, around) if not w]
     for i, (w, side) in enumerate(
         zip(kept, around)
     ):  # the ground between two boxes alike is no border of theirs
         apart = w and len(side) > w and np.abs(side[w] - fill).max() <= SAME
-        if apart and any(np.abs(b - side[0]).max() <= SAME for b in bare):
+        on = 2 * w + GOES_ON * scale
+        if apart and any(len(b) >= on and np.abs(b[:on] - side[0]).max() <= SAME for b in bare):
             kept[i] = 0
     if not any(kept):
         return Border((0, 0, 0, 0), None)
