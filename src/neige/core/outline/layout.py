@@ -16,6 +16,7 @@ from neige.core.outline.paragraphs import baseline_offset, wrap_bounds
 
 AUTO = -10_000.0
 NEAR = 2.5  # px: two edges this close are meant to be one
+OFF_MIDDLE = 8.0  # px from which text about a middle has one of its own
 OUTSET = 64.0  # px that centred columns may reach beyond the box their text spans
 GUTTER = 96.0  # px between columns of a grid at most
 SPARE = 2.0  # px that a column's longest line leaves free at least
@@ -128,6 +129,8 @@ def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None
                     child.attributes["at"] = "end"
                 child.width = "center" if child.align == "center" else "max"
                 child.align = "start"
+        if child.width == "center" and left < right:  # ragged text ends before what it stands in does
+            child.rect = edges(child.rect.x, child.rect.y, x1 - left, child.rect.bottom)
         lay_out(child, reading, *_extent(child, x0, x1))
 
 
@@ -161,6 +164,11 @@ def _place_text(
             child.width = "max"
             measure = min((low + high) / 2, low + 24.0)
             child.attributes["measure"] = f"{measure:.2f}"
+            if child.align == "center" and abs(child.rect.cx - (x0 + x1) / 2) > OFF_MIDDLE:
+                measure = max(low + 0.3, min(measure, child.rect.w + 2 * left))
+                child.attributes["measure"] = f"{measure:.2f}"
+                aside = max(0.0, left - (measure - child.rect.w) / 2)
+                child.attributes["aside"] = f"{aside:.2f}"  # about a middle that is not the box's
 
 
 def _make_room(kids: list[Node], reading: Reading) -> None:

@@ -28,7 +28,9 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
         out["order"], narrow["order"] = str(parent.children.index(n) + 1), "0"
     if parent.kind in ("block", "td"):
         start: str | None = None
-        if (n.width in ("max", "hug") and n.align == "center") or n.width == "center":
+        if n.attributes.get("aside"):
+            start, narrow["margin-inline-start"] = rem(float(n.attributes["aside"])), "0"
+        elif (n.width in ("max", "hug") and n.align == "center") or n.width == "center":
             out["margin-inline"] = "auto"
         elif n.attributes.get("at") == "end" or (
             n.width in ("max", "hug") and n.align == "end" and n.kind != "text"
@@ -172,7 +174,7 @@ def _limit(n: Node, out: dict[str, str]) -> None:
     if n.kind == "text" and not n.surface:
         if n.attributes.get("measure"):
             out["max-inline-size"] = rem(float(n.attributes["measure"]))
-            if n.align == "center":
+            if n.align == "center" and not n.attributes.get("aside"):
                 out["margin-inline"] = "auto"
     elif n.kind in ("block", "row", "grid", "field", "table", "rule") and n.width in ("max", "center"):
         out["max-inline-size"] = rem(n.rect.w + 2 * float(n.attributes.get("outset", 0)))

@@ -27,6 +27,7 @@ from neige.core.reading.surfaces.cards import (
     extend_to_images,
     fit_in,
     join_alike,
+    join_shade,
     join_sides,
     join_stacks,
     pool_alike,
@@ -121,7 +122,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces = bridge_bars(bridge_panels(join_alike(surfaces), picture.width), picture.width)
     surfaces = close_rings(surfaces, scan.pixels, scale)
     surfaces = drop_straddled(join_sides(join_stacks(surfaces, picture.width)), picture.width)
-    surfaces = drop_shade(round_corners(scan.pixels, surfaces, scale))
+    surfaces = drop_shade(round_corners(scan.pixels, join_shade(surfaces), scale))
     rules = [r for r in scan.rules if not _in_word(r.rect, text)]
     surfaces, rules = join_side_panels(surfaces, rules, picture.width)
     surfaces, rules = frame_on(*frames_of_sides(surfaces, rules, background))

@@ -15,6 +15,7 @@ FRAME = 60.0  # px from which an upright line may be a card's side
 SHADED = 6.0  # px that a card's shadow adds to a picture cut at its edge
 TRACK = 28.0  # px: higher things than a progress bar are not completed under one another
 STRIP = 14.0  # px: the width of a strip of shade between cards
+ALONG, SHADED, FALLS = 0.9, 4.0, 48.0  # of a card's height that a shadow darkens, by 8-bit steps, px wide
 FRINGE_SHADE = 14.0  # 8-bit steps by which a neighbour's shadow darkens the edge of the ground at most
 SHADE_GAP = 14.0  # px from such a strip to the cards
 LARGE = 20_000.0  # px² from which a plain area may be a flat part of a picture
@@ -342,6 +343,25 @@ def accent_sides(surfaces: list[Surface], rules: list[Rule]) -> tuple[list[Surfa
                 left.remove(r)
         out.append(s)
     return out, sorted(thin + left, key=lambda r: (r.rect.y, r.rect.x))
+
+
+def join_shade(surfaces: list[Surface]) -> list[Surface]:
+    """A card on whose side its neighbour's shadow falls reaches to the end of the strip that this darkens."""
+    out = list(surfaces)
+    for strip in [s for s in surfaces if s.rect.w <= FALLS and s.rect.h >= 3 * s.rect.w and not s.fill.stops]:
+        r = strip.rect
+        for n, card in enumerate(out):
+            c = card.rect
+            shade = np.abs(from_hex(card.fill.colour) - from_hex(strip.fill.colour)).max()
+            level = r.y >= c.y - 1 and r.bottom <= c.bottom + 1 and r.h >= ALONG * c.h
+            if card is strip or card.fill.stops or any(card.border) or not 0 < shade <= SHADED or not level:
+                continue
+            if c.x < r.x <= c.right + 1 < r.right or r.x < c.x - 1 <= r.right < c.right:
+                whole = edges(min(c.x, r.x), c.y, max(c.right, r.right), c.bottom)
+                out[n] = replace(card, rect=whole)
+                out = [o for o in out if o is not strip]
+                break
+    return out
 
 
 def drop_shade(surfaces: list[Surface]) -> list[Surface]:
