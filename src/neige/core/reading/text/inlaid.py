@@ -17,13 +17,17 @@ from neige.core.reading.text.raw import RawLine, RawWord, around, shift
 from neige.core.reading.text.recognise import Recogniser
 
 HIGH = (0.95, 2.2)  # times the line's ink that such a box is high
+HOLLOW = 0.8  # the same, where its outline was taken for the line's ink
 SPILL = 0.2  # of the ink's height that may stand out of it
 WIDE = 0.9  # of the line that it takes at most
 OTHER = 5.0  # 8-bit steps from the line's ground at least
 ACROSS = 2.0  # px at 1x by which a word must lie on both sides of a box's edge to be cut there
 NARROW = 0.6  # of the ink's height: no more than a sign stands there
 OPENING, CLOSING = "([{\"'“‘", ".,;:!?)]}\"'”’…"
-FULL = 0.9  # of its box's height and width that a word takes whose ink is the box's outline as well
+FULL, HALF = (
+    0.9,
+    0.5,
+)  # of its box's height and width that a word takes whose ink is the box's outline as well
 ROOM = 0.6  # of the ink's height that is put around what is read by itself
 SURE = 0.6  # confidence of what is read by itself, or the words stay as they were
 
@@ -65,7 +69,7 @@ def _inlays(line: RawLine, regions: Sequence[Region], scale: int) -> list[Region
         r
         for r in regions
         if r.x0 > x0 - h and r.x1 < x1 + h
-        and r.y0 <= y0 + SPILL * h and r.y1 >= y1 - SPILL * h and HIGH[0] * h <= r.y1 - r.y0 <= HIGH[1] * h
+        and r.y0 <= y0 + SPILL * h and r.y1 >= y1 - SPILL * h and HOLLOW * h <= r.y1 - r.y0 <= HIGH[1] * h
     ]  # fmt: skip
     return [
         r
@@ -73,6 +77,7 @@ def _inlays(line: RawLine, regions: Sequence[Region], scale: int) -> list[Region
         if any(_holds_outline(w, r) for w in line.words)
         or (
             r.x1 - r.x0 < WIDE * (x1 - x0)
+            and r.y1 - r.y0 >= HIGH[0] * h
             and np.abs(np.subtract(r.colour, line.ground)).max() >= OTHER
             and any(w.box[0] < r.x0 - scale or w.box[2] > r.x1 + scale for w in line.words)
         )
@@ -84,7 +89,7 @@ def _holds_outline(w: RawWord, r: Region) -> bool:
     return (
         _is_in(w, r)
         and w.box[3] - w.box[1] >= FULL * (r.y1 - r.y0)
-        and w.box[2] - w.box[0] >= FULL * (r.x1 - r.x0)
+        and w.box[2] - w.box[0] >= HALF * (r.x1 - r.x0)
     )
 
 
