@@ -23,6 +23,7 @@ from neige.core.reading.surfaces.pieces import join_pieces
 from neige.core.reading.text.again import read_again
 from neige.core.reading.text.beside import read_beside
 from neige.core.reading.text.boxed import lift_boxed
+from neige.core.reading.text.bullets import read_bullets
 from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.inlaid import read_inlaid
 from neige.core.reading.text.lines import drop_repeats, read_lines
@@ -72,6 +73,7 @@ def scan(
     turned, boxes = read_rotated(picture.pixels, boxes, recogniser)
     raw, unread = read_lines(picture.pixels, boxes, recogniser, picture.noise)
     raw = drop_repeats(read_beside(raw, picture.pixels, recogniser, picture.noise))
+    raw = read_bullets(raw, picture.pixels, picture.scale)
     progress("text", f"{sum(len(r.words) for r in raw)} words")
     rotated = tuple(
         RotatedLine(text, _css(box, picture.scale), angle, round(sure, 3))

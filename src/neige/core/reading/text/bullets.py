@@ -1,0 +1,76 @@
+"""Bullets that the detector passed over: a dot in the text's ink half-way up before the first word, and more under it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.reading.text.detect import Box
+from neige.core.reading.text.raw import RawLine, RawWord, around
+
+BEFORE = (0.35, 2.2)  # of the line's ink height that a bullet stands before it
+SIZE = (0.16, 0.55)  # of that height
+SQUARE, SOLID = 0.3, 0.6  # of its size by which it may be longer than wide; of its box that it fills
+MIDDLE = (0.28, 0.72)  # of the ink's height, from above
+INK = 60.0  # 8-bit steps by which its colour may differ from the line's
+COVER = 0.4  # of the way from the ground to that colour from which a pixel is inked
+COLUMN = 1.5  # px at 1x by which the bullets of a list stand elsewhere
+LEAST = 2  # in a column
+
+
+def read_bullets(lines: list[RawLine], pixels: NDArray[np.uint8], scale: int) -> list[RawLine]:
+    """The lines, with the bullets before them as words. `pixels`: device px (h, w, 3)."""
+    found = {n: box for n, line in enumerate(lines) if (box := _bullet(line, lines, pixels)) is not None}
+    out = list(lines)
+    for n, box in found.items():
+        line = lines[n]
+        column = [
+            m
+            for m, o in found.items()
+            if abs((o[0] + o[2]) / 2 - (box[0] + box[2]) / 2) <= COLUMN * scale
+            and abs(lines[m].box[0] - line.box[0]) <= 3 * COLUMN * scale
+        ]
+        if len(column) >= LEAST:
+            dot = RawWord("•", box, line.words[0].colour, line.confidence)
+            out[n] = replace(line, words=(dot, *line.words), box=around([box, line.box]))
+    return out
+
+
+def _bullet(line: RawLine, lines: list[RawLine], pixels: NDArray[np.uint8]) -> Box | None:
+    """The box of the dot before a line, if there is one and nothing else."""
+    x0, y0, _, y1 = line.box
+    h = y1 - y0
+    if not line.flat or line.pictured or not line.words[0].text[:1].isalnum() or h < 6:
+        return None
+    a, b = max(0, int(x0 - BEFORE[1] * h)), int(x0 - BEFORE[0] * h)
+    top, bottom = max(0, int(y0)), min(pixels.shape[0], int(np.ceil(y1)))
+    if b - a < 4:
+        return None
+    colour = np.array(line.words[0].colour)
+    way = colour - line.ground
+    crop = pixels[top:bottom, a:b].astype(np.float64) - line.ground
+    cover = (crop @ way) / max(1.0, float(way @ way))
+    inked = (np.abs(crop).max(axis=2) > 0.5 * COVER * np.abs(way).max()).astype(np.uint8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(inked, connectivity=8)
+    if count != 2:
+        return None
+    x, y, w, high, area = (int(v) for v in stats[1][:5])
+    middle = (y + high / 2) / (bottom - top)
+    dot = (
+        SIZE[0] * h <= max(w, high) <= SIZE[1] * h
+        and abs(w - high) <= max(1.0, SQUARE * high)
+        and area >= SOLID * w * high
+        and MIDDLE[0] <= middle <= MIDDLE[1]
+        and x > 0
+    )
+    own = pixels[top:bottom, a:b][(labels == 1) & (cover > 2 * COVER)]
+    if not dot or not own.size or np.abs(np.median(own, axis=0) - colour).max() > INK:
+        return None
+    box = (float(a + x), float(top + y), float(a + x + w), float(top + y + high))
+    alone = not any(
+        o.box[2] > a and o.box[0] < b and o.box[1] < y1 and o.box[3] > y0 for o in lines if o is not line
+    )
+    return box if alone else None
