@@ -11,7 +11,7 @@ from neige.core.model import Cutout, Fill, Node, Rect, Rule, Surface
 from neige.core.outline import arrange
 from neige.core.outline.tidy import _pool
 from neige.core.reading import read
-from neige.core.reading.surfaces.cards import drop_ground
+from neige.core.reading.surfaces.cards import drop_ground, join_shade
 from neige.core.reading.surfaces.choices import close_switches
 from neige.core.reading.surfaces.flat import _with_shade, find_regions
 from neige.core.reading.surfaces.frame import _has_step
@@ -75,6 +75,17 @@ class Shade(unittest.TestCase):
         on_card = Surface(Rect(250, 310, 280, 40), ground)
         self.assertEqual(drop_ground([part, card, on_card], ground), [card, on_card])
         self.assertEqual(drop_ground([lined], ground), [lined])
+
+    def test_a_card_under_its_neighbours_shadow_is_whole(self) -> None:
+        card = Surface(Rect(84, 200, 399, 388), Fill("#212529"), 16.0)
+        strip = Surface(Rect(470, 205, 22, 383), Fill("#202428"))
+        self.assertEqual([s.rect for s in join_shade([card, strip])], [Rect(84, 200, 408, 388)])
+        for other in (Fill("#101418"), Fill("#212529")):
+            self.assertEqual(
+                len(join_shade([card, Surface(strip.rect, other)])), 2, "too dark, or not at all"
+            )
+        short = Surface(Rect(470, 205, 22, 120), Fill("#202428"))
+        self.assertEqual(len(join_shade([card, short])), 2)
 
 
 class Frames(unittest.TestCase):

@@ -5,7 +5,8 @@ from __future__ import annotations
 import unittest
 
 from neige.core.model import Node, Rect
-from neige.core.outline.cuts import _beside, _cut
+from neige.core.outline.cuts import _beside, _cut, _one_row
+from neige.core.outline.middle import widen_columns
 from tests.core.test_menus import words
 from tests.core.test_structure import PROSE, page, tagged
 
@@ -61,6 +62,67 @@ class Cards(unittest.TestCase):
         self.assertEqual(sorted(_beside(boxes, [0, 1, 2, 3], 0.5)), [1, 2, 3])
         self.assertEqual(_beside(boxes[:1], [0], 0.5), [])
         self.assertEqual(len(_cut([(b.x, b.right) for b in boxes], 0.5)[0]), 1)
+
+
+class Middles(unittest.TestCase):
+    def columns(self, texts: tuple[str, ...], css: str = "") -> tuple[Node, str]:
+        cell = "<div style='width:240px;text-align:center'><h2 style='font-size:22px;line-height:28px'>{}</h2><p style='margin-top:8px'>{}</p></div>"
+        heads = ("Stakes", "Pits", "Snow pillows")
+        cells = "".join(cell.format(h, t) for h, t in zip(heads, texts))
+        row = f"<div style='display:flex;justify-content:space-between;width:800px;margin:40px 0;{css}'>{cells}</div>"
+        _, outline, _ = page(
+            f"<style>main{{padding:40px 50px;width:900px}}</style><main><h1>Depths</h1>{row}{PROSE}{PROSE}</main>"
+        )
+        grids = [n for n in outline.root.walk() if n.kind == "grid" and "Stakes" in words(n)]
+        return min(grids, key=lambda n: len(n.walk())), words(outline.root)
+
+    def test_columns_about_their_middles_are_as_wide_as_each_other(self) -> None:
+        texts = (
+            "Read at seven each day",
+            "Dug by two",
+            "They weigh what lies on them, and send it down every hour",
+        )
+        grid, _ = self.columns(texts)
+        self.assertEqual(len(grid.columns), 3)
+        self.assertLess(max(grid.columns) - min(grid.columns), 1.0)
+        self.assertLess(abs(grid.columns[0] - 256), 1.5)
+        self.assertTrue(
+            all(t.align == "center" for t in grid.walk() if t.kind == "text" and len(t.lines) == 1)
+        )
+
+    def test_room_that_the_holder_has_not_is_not_taken(self) -> None:
+        root = Node("block", Rect(0, 0, 600, 400))
+        kids = [
+            Node("block", Rect(x, 20, 100, 60), children=[Node("text", Rect(x + d, 20, 100 - 2 * d, 20)) for d in (0, 20)])
+            for x in (20, 240, 460)
+        ]  # fmt: skip
+        row = Node("row", Rect(20, 20, 540, 60), children=kids)
+        root.children = [row]
+        widen_columns(root)
+        self.assertEqual((row.rect.x, row.rect.right), (0.0, 580.0))
+        kids[1].rect = kids[1].children[0].rect = kids[1].children[1].rect = Rect(200, 20, 100, 60)
+        row.rect = Rect(20, 20, 540, 60)
+        widen_columns(root)
+        self.assertEqual(row.rect, Rect(20, 20, 540, 60), "columns that are not even stay as they are")
+
+    def test_columns_that_look_alike_are_one_row(self) -> None:
+        def column(style: int, x: float) -> Node:
+            texts = [
+                Node("text", Rect(x, 0, 50, 20), style=style),
+                Node("text", Rect(x, 30, 90, 20), style=2),
+            ]
+            return Node("block", Rect(x, 0, 90, 50), children=texts)
+
+        pair = Node("row", Rect(0, 0, 300, 50), children=[column(1, 0), column(1, 200)])
+        self.assertEqual(len(_one_row([pair, column(1, 500)])), 3)
+        self.assertEqual(len(_one_row([pair, column(5, 500)])), 2)
+
+    def test_text_about_a_middle_that_is_not_its_boxes_stands_there(self) -> None:
+        body = "<main><h1>Depths</h1><div style='display:flex;gap:30px'><div style='width:520px'><p style='width:420px;margin-left:0;text-align:center'>Every station reports the depth of its stake before eight in the morning, and sends what it has read.</p><div style='background:#dce6ec;height:80px;margin-top:20px'></div></div><div style='background:#c8d8e0;width:200px;height:200px'></div></div></main>"
+        _, outline, _ = page(body)
+        text = found(outline.root, "sends what it has")
+        self.assertEqual(text.align, "center")
+        self.assertLess(float(text.attributes["aside"]), 8)
 
 
 class Menus(unittest.TestCase):

@@ -11,6 +11,7 @@ from neige.core.model import Fill, Line, Rect, Surface, TypeStyle
 from neige.core.model.reading import Word
 from neige.core.reading import read
 from neige.core.reading.screens import find_screens
+from neige.core.reading.text.bullets import read_bullets
 from neige.core.reading.text.lines import drop_repeats, join_lines, read_lines
 from neige.core.reading.text.on_picture import cover_on_picture, ink_on_picture
 from neige.core.reading.text.raw import RawLine, RawWord, around
@@ -122,6 +123,28 @@ class Repeats(unittest.TestCase):
         )
         found = read(drawn(body, 800, fitted=True)[0])
         self.assertEqual([n.text for n in found.lines][-2:], ["1:00–2:00pm", "2:00–2:30pm"])
+
+
+class Bullets(unittest.TestCase):
+    def page(self, dots: list[tuple[int, int]], colour: int = 30) -> tuple[list[RawLine], np.ndarray]:
+        """Three lines at x 60, 24 px apart, and dots of 5 px at (x, line) before them."""
+        pixels = np.full((120, 300, 3), 250, np.uint8)
+        lines = [Repeats().line("Old snow", 60, y=20.0 + 24 * k) for k in range(3)]
+        lines = [replace(n, box=(*n.box[:3], n.box[1] + 12)) for n in lines]
+        for x, k in dots:
+            pixels[24 + 24 * k : 29 + 24 * k, x - 2 : x + 3] = colour
+        return lines, pixels
+
+    def test_dots_in_a_column_before_lines_are_bullets(self) -> None:
+        lines, pixels = self.page([(46, 0), (46, 2)])
+        found = read_bullets(lines, pixels, 1)
+        self.assertEqual([n.text for n in found], ["• Old snow", "Old snow", "• Old snow"])
+        self.assertEqual(found[0].words[0].box, (44.0, 24.0, 49.0, 29.0))
+
+    def test_one_dot_lights_and_ragged_dots_are_none(self) -> None:
+        for dots, colour in (([(46, 0)], 30), ([(46, 0), (46, 1)], 180), ([(46, 0), (41, 1)], 30)):
+            lines, pixels = self.page(dots, colour)
+            self.assertEqual(read_bullets(lines, pixels, 1), lines)
 
 
 class Screens(unittest.TestCase):
