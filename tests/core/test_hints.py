@@ -33,6 +33,20 @@ class Underlined(unittest.TestCase):
         self.assertIn("<form", html)
         self.assertNotIn("<hr", html)
 
+    def test_fields_that_share_their_borders_are_two(self) -> None:
+        cell = "<div style='border:1px solid #ced4da;{};padding:15px 12px;color:#6c757d'>{}</div>"
+        box = cell.format("border-radius:6px 6px 0 0", "Email address") + cell.format(
+            "border-radius:0 0 6px 6px;border-top:0", "Password"
+        )
+        _, outline, html = page(
+            f"<main><h1>Sign in</h1><div style='width:320px'>{box}</div>{self.SEND}</main>"
+        )
+        found = [n for n in outline.root.walk() if n.kind == "field"]
+        self.assertEqual([n.attributes["type"] for n in found], ["email", "password"])
+        self.assertEqual([n.surface.corners for n in found if n.surface], [(6, 6, 0, 0), (0, 0, 6, 6)])
+        self.assertLess(found[1].gap, 0)
+        self.assertIn("<form", html)
+
     def test_without_a_button_they_are_a_list_of_words(self) -> None:
         asks = "".join(self.ASKS.format(t) for t in ("Station", "Email address", "Depth in cm"))
         self.assertEqual(fields(f"<main><h1>Report a depth</h1>{asks}{PROSE}</main>"), [])

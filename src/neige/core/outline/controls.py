@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from neige.core.model import Node, Reading
+from neige.core.model import Node, Reading, Surface
 from neige.core.model.geometry import edges
 from neige.core.outline.choices import find_choices
 from neige.core.outline.words import ACTION, TURN, body_style, node_text, texts_in
@@ -115,6 +115,9 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         return n
     if any(k.attributes.get("role") == "button" or k.kind == "field" for k in n.walk()[1:]):
         return n  # what holds a control is none
+    stacked = _stacked(n, reading)
+    if stacked is not None:
+        return stacked
     texts = texts_in(n)
     words = node_text(n).split()
     low, high = FIELD_HEIGHT
@@ -242,6 +245,46 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
                 n.attributes["role"] = "button"
                 n.reasons.append("short centred words on a filled or outlined box")
     return n
+
+
+def _stacked(n: Node, reading: Reading) -> Node | None:
+    """Fields that share their borders, one under another: a frame in strips, with what to fill in in every one."""
+    s = n.surface
+    strips = _strips(n)
+    if s is None or len(strips) < 2 or not all(s.border) or contrast(s.fill.colour, "#ffffff") > 1.35:
+        return None
+    low, high = FIELD_HEIGHT
+    for text, top, end in strips:
+        words = node_text(text).lower()
+        asks = len(text.lines) == 1 and len(words.split()) <= 4 and any(k in words for k in FIELD_WORDS)
+        if not asks or not top < text.rect.cy < end or not low <= end - top <= high:
+            return None
+    fields = []
+    for i, (text, top, end) in enumerate(strips):
+        box = edges(n.rect.x, top, n.rect.right, end)
+        above, below = (s.radius if i == 0 else 0.0), (s.radius if i == len(strips) - 1 else 0.0)
+        corners = (above, above, below, below) if s.radius else None
+        paint = Surface(box, s.fill, 0.0, s.border, s.border_colour, corners=corners)
+        fields.append(as_field(Node("block", box, surface=paint, children=[text]), node_text(text), reading))
+    return Node("block", n.rect, children=fields)
+
+
+def _strips(n: Node) -> list[tuple[Node, float, float]]:
+    """The texts of a frame that is parted all across, by lines or into boxes, and where each one's strip begins and ends; neighbours
+    share the line between them."""
+    kids = sorted(n.children, key=lambda c: c.rect.y)
+    if any(c.rect.w < 0.97 * n.rect.w - 4 for c in kids if c.kind != "text"):
+        return []
+    rules, texts = [c for c in kids if c.kind == "rule"], [c for c in kids if c.kind == "text"]
+    if rules and len(texts) == len(rules) + 1 and len(kids) == len(texts) + len(rules):
+        tops, ends = [n.rect.y, *(r.rect.y for r in rules)], [*(r.rect.bottom for r in rules), n.rect.bottom]
+        return list(zip(texts, tops, ends))
+    inner = [c.children[0] for c in kids if c.kind == "block" and c.surface and len(c.children) == 1]
+    if len(inner) != len(kids) or any(t.kind != "text" for t in inner):
+        return []
+    line = n.surface.border[0] if n.surface else 0.0
+    parted = [a.rect.bottom for a in kids[:-1]]
+    return list(zip(inner, [n.rect.y, *(y - line for y in parted)], [*parted, n.rect.bottom]))
 
 
 def as_field(n: Node, placeholder: str, reading: Reading, tag: str = "input") -> Node:
