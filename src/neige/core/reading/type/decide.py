@@ -8,7 +8,6 @@ then tried in the page's other types (bold, italic, code inside a line), and onl
 from __future__ import annotations
 
 import re
-from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -16,23 +15,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Pin
-from neige.core.reading.colour import oklab
 from neige.core.reading.pins import is_about
 from neige.core.reading.text.raw import around
 from neige.core.reading.type import fit as f
-from neige.core.reading.type.catalogue import Face, catalogue
+from neige.core.reading.type.catalogue import catalogue
 from neige.core.reading.type.kinds import (
     UNLIKE_EACH_OTHER,
     Type,
     mean_residual,
-    oddity,
     sample_of,
     size_near,
     tidy_size,
     typical,
-    written_sizes,
 )
-from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match
+from neige.core.reading.type.match import match
 from neige.core.reading.type.pieces import Piece
 from neige.core.reading.type.settle import join_words, settle
 from neige.core.reading.type.sort import (
@@ -43,34 +39,17 @@ from neige.core.reading.type.sort import (
     take_strays,
     untangle_icons,
 )
+from neige.core.reading.type.trial import WELL_SET, WORDY, Fits, Trial
 
 LIKELY = 10  # instances, by edges, that are drawn both ways
 TELLING_LINES = 8  # that say how the page's text was drawn
-ENERGY = 900.0  # chi² that the whole ink's energy is worth
-OUTSIDE = 8.0  # chi² for a family that the page does not use
-ODD_WEIGHT = 2.0  # chi² for a weight other than 400 and 700
-CAP_MEAN = 9.0  # mean chi² per edge beyond which fits are equally bad
-KNOWN_INK = 6.0  # chi² that a candidate gains whose ink is one of the page's
-PLAIN = (oklab(np.array([255.0, 255.0, 255.0])), oklab(np.zeros(3)))
 SETTLED = (
     0.05  # residual up to which a group is taken for one type without looking at its members by themselves
 )
-HOPELESS = 45.0  # chi² above the best so far at which a candidate is not drawn any further
-FOUND = 0.012  # residual under which a face is taken for the right one
-WELL_SET = 0.05  # residual of the right face, fitted like the picture, at most
-WORDY = 6  # letters
 SIGNS = 0.03  # residual of the words beside signs
 MINUS = re.compile(r"^-(?=\d)")
-PARTLY = 0.4  # of a text's letters
-SPACED = 0.8  # of the size that the width of spaced capitals asks for, that they are set in at least
 BETTER = 0.7  # of what a type leaves unexplained that another, tried later, leaves at most
 FEW = 3  # lines: a group that signs may have set apart from their type
-WIDER = 24  # families that are drawn where none of the likeliest is right
-DRAWN = 0.5  # residual of the best face from which no size of any would draw it
-RESIZED = 3  # of the likeliest types, whose neighbouring sizes are drawn as well
-
-
-Fits = tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]
 
 
 def find_types(pieces: list[Piece], pins: Sequence[Pin], scale: int) -> list[Type]:
@@ -263,161 +242,8 @@ def _but_for_signs(p: Piece, types: list[Type], scale: int) -> bool:
 def _decide(
     members: list[Piece], fits: list[Fits], families: list[int], inks: list[NDArray[np.float64]], sigma: float, scale: int
 ) -> Type:  # fmt: skip
-    """The instance, size and tracking that a group is set in: edges rank all instances, drawn ink decides among the best.
-
-    Small type cannot tell a heavier weight from a darker ink; an ink that the page already uses (`inks`, OKLab) tips the scale.
-    """
-    cat = catalogue()
-    order = sorted(range(len(members)), key=lambda i: (-members[i].letters, i))[:5]
-    longest = [members[i] for i in order]
-    total = np.sum([fits[i][0] for i in order], axis=0)
-    outside = ~np.isin(cat.family_of, families)
-    ranked = np.argsort(total + outside * 12.0, kind="stable")
-    short: list[
-        int
-    ] = []  # the best instance of each of the likeliest families, and a few more of the page's own
-    seen: dict[int, int] = defaultdict(int)
-    first = int(cat.family_of[ranked[0]])
-    for row in ranked:
-        family = int(cat.family_of[row])
-        if seen[family] < (6 if family == first or family in families else 1):
-            short.append(int(row))
-            seen[family] += 1
-        if len(short) >= f.SHORTLIST:
-            break
-    for row in ranked:  # edges may lie (letters that touch): the page's own families are drawn in any case
-        family = int(cat.family_of[row])
-        if family in families and not seen[family]:
-            short.append(int(row))
-            seen[family] += 1
-    sample = sample_of(longest)
-    edges_n = min(40, sum(2 * len(p.words) for p in longest))
-    widths = np.array([p.width for p in longest])
-    scored: list[tuple[float, Type]] = []
-    lowest = [float("inf")]
-
-    def weigh(row: int, size: float, tracking: float, tracked: bool, misfit: float) -> None:
-        """Draw the sample at a size, and say what that costs. `misfit`: chi² of all edges."""
-        chi = min(CAP_MEAN, misfit / max(1, sum(2 * len(p.words) for p in longest))) * edges_n
-        cost = chi + (f.TRACKING_COST if tracked else 0)
-        cost += 0 if int(cat.family_of[row]) in families else OUTSIDE if sample else 4 * OUTSIDE
-        cost += 0 if cat.instances[row].weight in (400, 700) else ODD_WEIGHT
-        cost += oddity(size / scale)
-        found: list[Match] = []
-        drawn, least, ink = 0.35, 0.35, None
-        for p in sample:
-            found.append(match(p, row, size, tracking, scale))
-            drawn = mean_residual(found, sample[: len(found)])
-            if cost + ENERGY * min(drawn, 0.6) - KNOWN_INK > lowest[0] + HOPELESS:
-                break
-        if found:
-            least = min(m.residual for m in found)
-            ink = oklab(ink_colour(sample[0], found[0]))
-        cost += ENERGY * min(drawn, 0.6)
-        cost -= KNOWN_INK if ink is not None and _known(ink, inks) else 0
-        lowest[0] = min(lowest[0], cost)
-        scored.append((cost, Type(row, size, tracking, (drawn + 2 * least) / 3, ink=ink)))
-
-    def score(row: int) -> None:
-        refits = [f.refit(p.edges, row, sigma) for p in longest]
-        tracked = sum(abs(r.tracking) > 0.01 for r in refits) * 2 > len(refits)
-        plain = [f.refit(p.edges, row, sigma, tracked=False) for p in longest]
-        for spaced, fit in ((True, refits), (False, plain)):
-            if spaced and not tracked:
-                continue
-            raw_size = float(np.average([r.size for r in fit], weights=widths**2))
-            tracking = float(np.average([r.tracking for r in fit], weights=widths**2)) if spaced else 0.0
-            size = tidy_size(raw_size / scale, float(widths.max()) / scale) * scale
-            weigh(row, size, tracking, spaced, sum(r.chi for r in fit))
-
-    def score_at(row: int, size: float, tracked: bool) -> None:
-        fit = [f.refit(p.edges, row, sigma, tracked=tracked and p.letters >= 4, size=size) for p in longest]
-        tracking = float(np.average([r.tracking for r in fit], weights=widths**2)) if tracked else 0.0
-        weigh(row, size, tracking, tracked, sum(r.chi for r in fit))
-
-    def resize(t: Type) -> None:
-        """Heights that were fitted to px make measured sizes a little wrong: try those nearby that people write."""
-        for size in written_sizes(t.size / scale, float(widths.max()) / scale):
-            if abs(size * scale - t.size) >= 0.01:
-                score_at(t.row, size * scale, abs(t.tracking) > 0.01)
-
-    def space_out() -> None:
-        """Capitals are often spaced: the size that their widths ask for is then too large. In the page's own families only."""
-        for row in np.flatnonzero(np.isin(cat.family_of, families)).tolist():
-            if cat.instances[row].face.italic or cat.instances[row].weight < 400:
-                continue
-            plain = [f.refit(p.edges, row, sigma, tracked=False).size for p in longest]
-            most = float(np.average(plain, weights=widths**2)) / scale
-            for size in range(int(np.ceil(SPACED * most)), int(most) + 1):
-                score_at(row, size * scale, True)
-
-    def well_set() -> bool:
-        """Is the face found, as far as a drawing can tell?"""
-        return bool(telling) and min((t.usual for _, t in scored), default=1.0) <= FOUND
-
-    def partly() -> bool:
-        """Does the best face draw much of the text well? Then what it does not draw is set otherwise, not all of it."""
-        t = min(scored, key=lambda s: (s[0], s[1].row))[1]
-        well = total = 0
-        for p in sample:
-            for word, misfit in zip(p.words, match(p, t.row, t.size, t.tracking, scale).words):
-                total += len(word.text)
-                well += len(word.text) * (misfit <= WELL_SET)
-        return well >= PARTLY * total
-
-    telling = sum(p.letters for p in sample) >= WORDY  # an icon is like a letter of some face
-    for inside in (
-        True,
-        False,
-    ):  # the page's own families first: where one of them draws the text, no other is tried
-        if inside or not well_set():
-            for row in short:
-                if (int(cat.family_of[row]) in families) == inside:
-                    score(row)
-
-    def score_weights() -> None:
-        """Advances alone do not tell close weights apart: those of the two faces that draw best are all tried."""
-        leads: list[Face] = []
-        for _, t in sorted(scored, key=lambda s: (s[0], s[1].row)):
-            if all(t.instance.face.family != face.family for face in leads):
-                leads.append(t.instance.face)
-        tried = {t.row for _, t in scored}
-        for lead in leads[: 1 if well_set() else 2]:
-            for instance in cat.instances:
-                same = instance.face.family == lead.family and instance.face.italic == lead.italic
-                if same and instance.row not in tried:
-                    score(instance.row)
-
-    score_weights()
-    if (
-        telling and min(t.usual for _, t in scored) > WELL_SET and not partly()
-    ):  # the right face would be drawn better
-        tried = {t.row for _, t in scored}
-        best_rows: dict[int, int] = {}
-        for row in np.argsort(total, kind="stable").tolist():
-            best_rows.setdefault(int(cat.family_of[row]), row)
-        for row in list(best_rows.values())[:WIDER]:
-            if row not in tried:
-                score(row)
-        score_weights()
-        if all(w.text.isupper() or not w.text.isalpha() for p in longest for w in p.words):
-            space_out()
-    if sample and min(t.usual for _, t in scored) <= DRAWN:
-        for _, t in sorted(scored, key=lambda s: (s[0], s[1].row))[: 1 if well_set() else RESIZED]:
-            resize(t)
-    scored.sort(key=lambda s: (s[0], s[1].row, s[1].size))
-    best = scored[0][1]
-    runners: dict[str, float] = {}
-    for _, t in scored[1:]:
-        if t.instance.face.family != best.instance.face.family:
-            runners.setdefault(t.instance.face.family, round(float(np.sqrt(1 - t.usual)), 3))
-    best.runners = tuple(list(runners.items())[:3])
-    return best
-
-
-def _known(ink: NDArray[np.float64], inks: list[NDArray[np.float64]]) -> bool:
-    """Is an ink one that the page uses already, or plain white or black?"""
-    return any(float(np.linalg.norm(ink - k)) < 0.5 * SAME_INK for k in [*inks, *PLAIN])
+    """The instance, size and tracking that a group is set in (`trial.Trial`)."""
+    return Trial(members, fits, families, inks, sigma, scale).best()
 
 
 def _pin_types(types: list[Type], pins: Sequence[Pin], sigma: float, scale: int) -> None:
