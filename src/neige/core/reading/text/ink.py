@@ -12,6 +12,7 @@ from neige.core.reading.text.on_picture import cover_on_picture, ink_on_picture
 FLAT_SHARE = 0.3  # of a crop's pixels in one colour: text on a flat ground rarely leaves less
 MIN_CONTRAST = 18.0  # 8-bit steps between ink and ground; less is not ink
 
+FOREIGN, MUCH = 30.0, 0.05  # 8-bit steps off the way from ground to ink, and the share of pixels that lie so
 RIM = 2  # rows at a crop's top and bottom, where hardly a letter reaches
 AT_RIM = 0.1  # of these pixels that a ground takes at least
 
@@ -66,8 +67,22 @@ def measure_ink(crop: NDArray[np.uint8], noise: float = 0.0) -> Ink:
     colour = np.median(crop[purest].reshape(-1, 3), axis=0).astype(np.float64)
     direction = colour - ground
     cover = (away @ direction) / max(1.0, float(direction @ direction))
+    if share >= FLAT_SHARE and not noise and _is_picture(away, cover, direction):
+        own = ink_on_picture(crop)
+        if own is not None:
+            cover, beside = cover_on_picture(crop, own)
+            return Ink(cover, beside, own, True, True)
     cover[distance < 0.5 * MIN_CONTRAST + 2 * noise] = 0
     return Ink(np.clip(cover, 0, 1).astype(np.float32), ground, colour, share >= FLAT_SHARE)
+
+
+def _is_picture(
+    away: NDArray[np.float64], cover: NDArray[np.float64], direction: NDArray[np.float64]
+) -> bool:
+    """Is much of a crop neither ground nor ink nor a mixture of both: a picture that is even in places?"""
+    off = np.abs(away - cover[..., None] * direction).max(axis=2) > FOREIGN
+    beyond = cover * np.abs(direction).max() < -FOREIGN
+    return bool((off | beyond).mean() > MUCH)
 
 
 def spans(profile: NDArray[np.bool_]) -> list[tuple[int, int]]:

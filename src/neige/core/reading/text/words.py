@@ -19,6 +19,7 @@ DOTTED = 0.7  # of a word that a line of dots runs along at least
 GIVEN = 0.7  # of a word whose descenders an underline gives way to, at most
 AFTER_STOP = 1.2  # times as wide a gap parts them where a sentence ends
 AWAY = 0.1  # px of width that a gap loses for each px that it stands off its space
+SIGNS = set(".:_-/")  # within words of code
 BULLETS = set("•·▪■◦○")  # as they are read
 BULLET, APART = (
     0.45,
@@ -73,6 +74,8 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
             at = next(
                 (k for k in range(s + 1, e + 1) if places[k - 1] < (gap[0] + gap[1]) / 2 <= places[k]), None
             )
+            if at is not None and SIGNS & {w[at - s - 1], w[at - s]} and gap[1] - gap[0] < ink_height:
+                continue  # in a font of one width there is much room beside a full stop
             if at is not None:
                 pieces[-1:] = [(w[: at - s], s, at - 1), (w[at - s :], at, e)]
                 out_cuts.append(gap)

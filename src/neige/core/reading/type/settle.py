@@ -42,6 +42,7 @@ TYPOGRAPHIC = re.compile("['\"‘’“”–−—…-]|\\.\\.")
 CASE = 0.06  # residual of a type up to which it tells a small letter from a capital of the same shape
 BETWEEN = "·•|"  # signs that stand between words
 STOPS = ".,"
+AFTER_STOP = re.compile(r"(?<=[a-z])([.?!,;:])(?=[A-Z])")
 CURLY = set("‘’“”")
 STOP, HANGS = 0.35, 0.3  # em at a word's end that a stop takes; cover that says there is ink
 LOST = 0.1  # em: a word's ink this much wider or narrower than its drawing has lost or gained a letter
@@ -86,6 +87,7 @@ def surprise(text: str) -> float:
         elif c.islower() and i == 0 and after.isupper():
             found += 0.5
     found += 1.5 * len(re.findall(r"\.[a-z]+!", text))
+    found += 2.0 * len(re.findall(r"[’'](?:l[!I1]|[!I1]l)", text))  # you'll
     found += 0.7 * len(re.findall(r"[a-z](?:–|−|—)[a-z]", text))
     if (text[:1] == '"' and text.rstrip(".,;:!?)")[-1:] in "”“") or (
         text[:1] in "“”" and text.rstrip(".,;:!?)")[-1:] == '"'
@@ -214,6 +216,8 @@ def _swapped(text: str) -> list[str]:
         out.append(text.replace("...", "…"))
     if text.endswith("..") and not text.endswith("..."):
         out += [text[:-2] + "…"]
+    if AFTER_STOP.search(text):  # the next sentence's first word
+        out.append(AFTER_STOP.sub(r"\1 ", text))
     for sign in BETWEEN:
         if sign in text and text != sign:
             out.append(" ".join(re.sub(f"({re.escape(sign)})", r" \1 ", text).split()))
