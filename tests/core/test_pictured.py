@@ -138,8 +138,8 @@ class Bullets(unittest.TestCase):
     def test_dots_in_a_column_before_lines_are_bullets(self) -> None:
         lines, pixels = self.page([(46, 0), (46, 2)])
         found = read_bullets(lines, pixels, 1)
-        self.assertEqual([n.text for n in found], ["• Old snow", "Old snow", "• Old snow"])
-        self.assertEqual(found[0].words[0].box, (44.0, 24.0, 49.0, 29.0))
+        self.assertEqual([bool(n.bullet) for n in found], [True, False, True])
+        self.assertEqual(found[0].bullet, (44.0, 24.0, 49.0, 29.0))
 
     def test_one_dot_lights_and_ragged_dots_are_none(self) -> None:
         for dots, colour in (([(46, 0)], 30), ([(46, 0), (46, 1)], 180), ([(46, 0), (41, 1)], 30)):

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.reading.text.detect import Box
-from neige.core.reading.text.raw import RawLine, RawWord, around
+from neige.core.reading.text.raw import RawLine
 
 BEFORE = (0.35, 2.2)  # of the line's ink height that a bullet stands before it
 SIZE = (0.16, 0.55)  # of that height
@@ -22,7 +22,7 @@ LEAST = 2  # in a column
 
 
 def read_bullets(lines: list[RawLine], pixels: NDArray[np.uint8], scale: int) -> list[RawLine]:
-    """The lines, with the bullets before them as words. `pixels`: device px (h, w, 3)."""
+    """The lines, with the bullets before them. `pixels`: device px (h, w, 3)."""
     found = {n: box for n, line in enumerate(lines) if (box := _bullet(line, lines, pixels)) is not None}
     out = list(lines)
     for n, box in found.items():
@@ -34,8 +34,7 @@ def read_bullets(lines: list[RawLine], pixels: NDArray[np.uint8], scale: int) ->
             and abs(lines[m].box[0] - line.box[0]) <= 3 * COLUMN * scale
         ]
         if len(column) >= LEAST:
-            dot = RawWord("•", box, line.words[0].colour, line.confidence)
-            out[n] = replace(line, words=(dot, *line.words), box=around([box, line.box]))
+            out[n] = replace(line, bullet=box)
     return out
 
 

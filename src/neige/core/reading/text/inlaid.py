@@ -54,7 +54,12 @@ def read_inlaid(
             zip(own, words), key=lambda pair: pair[0]
         ):  # a pill's words are a line
             held = tuple(w for _, w in part)
-            out.append(replace(line, words=held, box=around([w.box for w in held])))
+            first = held[0] is words[0]
+            out.append(
+                replace(
+                    line, words=held, box=around([w.box for w in held]), bullet=line.bullet if first else None
+                )
+            )
     return out
 
 

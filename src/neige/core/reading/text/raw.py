@@ -31,6 +31,7 @@ class RawLine:
     flat: bool
     confidence: float
     pictured: bool = False  # its ground is a picture, but its ink could be told from it
+    bullet: Box | None = None  # of the dot before it, which is no word
 
     @property
     def text(self) -> str:

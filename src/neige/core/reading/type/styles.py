@@ -10,11 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Line, Pin, Rect, TypeStyle, Word
-from neige.core.model.geometry import edges
+from neige.core.model.geometry import edges, union
 from neige.core.reading.colour import oklab, to_hex
+from neige.core.reading.text.detect import Box
 from neige.core.reading.text.raw import RawLine, around
 from neige.core.reading.type import fit as f
-from neige.core.reading.type.catalogue import shape
+from neige.core.reading.type.catalogue import row_of, shape
 from neige.core.reading.type.company import as_above, as_elsewhere, steady, without_marks
 from neige.core.reading.type.decide import find_types
 from neige.core.reading.type.kinds import Type
@@ -91,9 +92,19 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
             line, sorted(by_line[number], key=lambda x: x[0].words[0].box[0]), entries, styles, scale
         )
         if made is not None:
-            lines.append(made)
+            lines.append(_with_bullet(made, line.bullet, styles, scale) if line.bullet else made)
     clean = [without_marks(steady(n, styles), styles) for n in lines]
     return _in_use(as_elsewhere(as_above(clean, styles), styles), styles)
+
+
+def _with_bullet(line: Line, box: Box, styles: list[TypeStyle], scale: int) -> Line:
+    """A line with the bullet before it, in the line's own type: a dot or square tells nothing of that."""
+    style = styles[line.style]
+    ink = edges(*(v / scale for v in box))
+    advance = shape(row_of(style), "•", False).advance * style.size
+    word = Word("•", ink.cx - advance / 2, advance, ink, line.style, line.confidence)
+    whole = edges(word.x, line.box.y, line.box.right, line.box.bottom)
+    return replace(line, words=(word, *line.words), box=whole, ink=union([ink, line.ink]))
 
 
 def _seen(colour: NDArray[np.float64]) -> NDArray[np.float64]:
