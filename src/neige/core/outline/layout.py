@@ -42,7 +42,7 @@ def lay_out(node: Node, reading: Reading, left: float, right: float) -> None:
         left, right = node.rect.x, node.rect.right
     inner = edges(left + border[3], node.rect.y + border[0], right - border[1], node.rect.bottom - border[2])
     if node.surface or node.attributes.get("band"):
-        node.padding = _padding(node, inner.x, inner.y, inner.right, inner.bottom)
+        node.padding = _with_room(node, reading, _padding(node, inner.x, inner.y, inner.right, inner.bottom))
     x0, x1 = inner.x + node.padding[3], inner.right - node.padding[1]
     if node.kind == "block":
         _stack(node, reading, x0, x1, inner.y + node.padding[0])
@@ -77,6 +77,21 @@ def _padding(node: Node, x0: float, y0: float, x1: float, y1: float) -> tuple[fl
     top = max(0.0, min(c.rect.y for c in kids) - y0)
     bottom = max(0.0, y1 - max(c.rect.bottom for c in kids))
     return (top, right, bottom, left)
+
+
+def _with_room(
+    node: Node, reading: Reading, padding: tuple[float, float, float, float]
+) -> tuple[float, float, float, float]:
+    """Padding that leaves the widest wrapped text between it a hair of room: its words must not break for want of it."""
+    top, right, bottom, left = padding
+    border = sum(node.surface.border[1::2]) if node.surface else 0.0
+    room = node.rect.w - border - left - right
+    wrapped = [c for c in node.children if c.kind == "text" and len(c.lines) > 1 and c.surface is None]
+    need = max((c.rect.w + 2 * SPARE - room for c in wrapped), default=0.0) if node.kind == "block" else 0.0
+    if not 0 < need <= 2 * SPARE or min(left, right) < need:
+        return padding
+    middle = all(c.align == "center" for c in wrapped)
+    return (top, right - need / 2, bottom, left - need / 2) if middle else (top, right - need, bottom, left)
 
 
 def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None:
