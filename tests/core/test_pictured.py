@@ -64,6 +64,16 @@ class Ink(unittest.TestCase):
         black[:, 100:300] = 12  # a dark place that goes on to the rim
         self.assertIsNone(ink_on_picture(black))
 
+    def test_words_in_several_inks_on_a_flat_ground_are_no_picture(self) -> None:
+        inks = ("#0b1f2a", "#208050", "#b05020", "#204a87")
+        words = " ".join(f"<span style='color:{c}'>depth</span>" for c in inks)
+        pixels = drawn(
+            f"<style>body{{margin:0;background:#f4f4f4}}p{{margin:24px 30px;font:18px/30px 'Liberation Mono'}}</style><p>{words}</p>",
+            640,
+        )[0].pixels
+        (line,) = read_lines(pixels, [(28.0, 26.0, 290.0, 52.0)], recognise, 0.0)[0]
+        self.assertEqual((line.text, line.pictured), ("depth depth depth depth", False))
+
     def test_a_headline_on_a_photo_is_set_in_the_pages_type(self) -> None:
         photo, _ = on_photo("Snow is measured<br>by people who walk<br>up every morning", self.STYLE)
         picture, _ = drawn(

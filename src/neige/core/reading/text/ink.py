@@ -79,10 +79,11 @@ def measure_ink(crop: NDArray[np.uint8], noise: float = 0.0) -> Ink:
 def _is_picture(
     away: NDArray[np.float64], cover: NDArray[np.float64], direction: NDArray[np.float64]
 ) -> bool:
-    """Is much of a crop neither ground nor ink nor a mixture of both: a picture that is even in places?"""
+    """Is much of a crop neither ground nor ink nor a mixture of both, also where no letter reaches (else it is a second ink): a
+    picture that is even in places?"""
     off = np.abs(away - cover[..., None] * direction).max(axis=2) > FOREIGN
-    beyond = cover * np.abs(direction).max() < -FOREIGN
-    return bool((off | beyond).mean() > MUCH)
+    other = off | (cover * np.abs(direction).max() < -FOREIGN)
+    return bool(other.mean() > MUCH and np.concatenate([other[:RIM], other[-RIM:]]).mean() > MUCH)
 
 
 def spans(profile: NDArray[np.bool_]) -> list[tuple[int, int]]:
