@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -12,7 +13,9 @@ from neige.core.reading.text.on_picture import cover_on_picture, ink_on_picture
 FLAT_SHARE = 0.3  # of a crop's pixels in one colour: text on a flat ground rarely leaves less
 MIN_CONTRAST = 18.0  # 8-bit steps between ink and ground; less is not ink
 
-FOREIGN, MUCH = 30.0, 0.05  # 8-bit steps off the way from ground to ink, and the share of pixels that lie so
+FOREIGN = 30.0  # 8-bit steps off the way from ground to ink
+MUCH = 0.05  # of the pixels that lie so
+STROKE = 0.22  # of a crop's height: no letter's stroke is as thick
 RIM = 2  # rows at a crop's top and bottom, where hardly a letter reaches
 AT_RIM = 0.1  # of these pixels that a ground takes at least
 
@@ -79,11 +82,16 @@ def measure_ink(crop: NDArray[np.uint8], noise: float = 0.0) -> Ink:
 def _is_picture(
     away: NDArray[np.float64], cover: NDArray[np.float64], direction: NDArray[np.float64]
 ) -> bool:
-    """Is much of a crop neither ground nor ink nor a mixture of both, also where no letter reaches (else it is a second ink): a
-    picture that is even in places?"""
+    """Is much of a crop neither ground nor ink nor a mixture of both, in pieces larger than the strokes of a second ink: a picture
+    that is even in places?"""
     off = np.abs(away - cover[..., None] * direction).max(axis=2) > FOREIGN
     other = off | (cover * np.abs(direction).max() < -FOREIGN)
-    return bool(other.mean() > MUCH and np.concatenate([other[:RIM], other[-RIM:]]).mean() > MUCH)
+    if other.mean() <= MUCH:
+        return False
+    size = max(4, round(STROKE * other.shape[0]))
+    dark = other | (cover > 0.5)  # what was taken for the ink may be the picture
+    whole = cv2.morphologyEx(dark.astype(np.uint8), cv2.MORPH_OPEN, np.ones((size, size), np.uint8))
+    return bool(whole.mean() > MUCH / 2)
 
 
 def spans(profile: NDArray[np.bool_]) -> list[tuple[int, int]]:
