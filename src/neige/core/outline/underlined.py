@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
+from statistics import median
+
 from neige.core.model import Fill, Node, Reading, Surface
 from neige.core.model.geometry import edges
 from neige.core.outline.controls import as_field
@@ -14,7 +17,6 @@ BELOW = 160.0  # px of the line under its text
 WIDE = 180.0  # px of a line at least
 HIGH = 30.0  # px of a field at least
 AREA = 96.0  # px: a higher one is a text area
-APART = 8.0  # px between two fields where nothing tells it
 FOLLOWS = 4  # parts after the last field among which the button stands
 
 
@@ -53,15 +55,13 @@ def _pairs(holder: Node) -> list[tuple[Node, Node]]:
 
 
 def _replace(holder: Node, pairs: list[tuple[Node, Node]], reading: Reading) -> None:
-    gaps: list[float] = []
-    before: Node | None = None
-    for text, rule in pairs:
-        top = 2 * text.rect.cy - rule.rect.bottom  # its words stand in its middle
-        if before is not None and top < before.rect.bottom + 1:
-            top = min(before.rect.bottom + (gaps[-1] if gaps else APART), text.rect.y - 1)
-        elif before is not None:
-            gaps.append(top - before.rect.bottom)
-        top = min(top, rule.rect.bottom - HIGH)
+    ends = [rule.rect.bottom for _, rule in pairs]
+    heights = [2 * (end - text.rect.cy) for (text, _), end in zip(pairs, ends)]  # words stand in their middle
+    pitches = [b - a for a, b in itertools.pairwise(ends)]
+    apart = max(0.0, median(p - h for p, h in zip(pitches, heights[1:])))
+    for i, (text, rule) in enumerate(pairs):
+        most = (pitches[i - 1] if i else min(pitches)) - apart  # or they float, and the fields touch
+        top = min(rule.rect.bottom - max(HIGH, min(heights[i], most)), text.rect.y - 1)
         ink = rule.surface.fill.colour if rule.surface else "#000000"
         box = edges(rule.rect.x, top, rule.rect.right, rule.rect.bottom)
         line = (0.0, 0.0, rule.rect.h, 0.0)
@@ -73,4 +73,3 @@ def _replace(holder: Node, pairs: list[tuple[Node, Node]], reading: Reading) -> 
         field.gap = text.gap - (text.rect.y - top)
         field.inset, field.width, field.align = rule.inset, rule.width, rule.align
         holder.children[first : last + 1] = [field]
-        before = field
