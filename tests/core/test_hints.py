@@ -82,6 +82,18 @@ class Places(unittest.TestCase):
         self.assertGreater(foot.rect.w, 850)
         self.assertIn("</main>\n    <footer", html)
 
+    def test_the_band_that_holds_menu_and_title_is_the_pages_head(self) -> None:
+        links = "".join(f"<a style='margin-left:32px'>{e}</a>" for e in ("Stations", "Bulletins", "About"))
+        hero = f"<div style='background:#1d3b4f;color:#fff;height:380px'><div style='display:flex;justify-content:space-between;padding:24px 40px'><b>Firnwatch</b><div>{links}</div></div><h1 style='text-align:center;margin-top:90px'>Snow in the Vell range</h1></div>"
+        _, outline, html = page(
+            f"{hero}<div style='padding:40px;width:820px'><h2 style='font-size:24px'>Depths</h2>{PROSE * 3}</div>"
+        )
+        (head,) = tagged(outline, "header")
+        self.assertEqual((head.rect.y, head.rect.w), (0, 900))
+        self.assertTrue(any(n.tag == "h1" for n in head.walk()) and any(n.tag == "nav" for n in head.walk()))
+        self.assertIn("</header>", html)
+        self.assertEqual(len(tagged(outline, "main")), 1)
+
     def test_the_list_of_a_menu_holds_the_room_of_its_links(self) -> None:
         links = "".join(
             f"<a style='margin-left:32px'>{e}</a>" for e in ("Stations", "Bulletins", "Observers")

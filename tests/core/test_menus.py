@@ -45,11 +45,12 @@ class Menus(unittest.TestCase):
         bar += [line(t, 900 + 110 * i, 46) for i, t in enumerate(("Stations", "Bulletin", "Method"))]
         r = reading([*bar, line("Depth today", 150, 200, 1), *prose(260)])
         nav = tags(r, "nav")[0]
-        reach = [float(n.attributes["reach"]) for n in nav.walk() if n.attributes.get("reach")]
-        self.assertEqual(len(reach), 3)
-        for n in nav.walk():
-            if n.attributes.get("reach"):
-                self.assertAlmostEqual(n.rect.h + 2 * float(n.attributes["reach"]), 32, delta=4)
+        (menu,) = [n for n in nav.walk() if n.attributes.get("reach")]
+        self.assertEqual((menu.attributes["list"], len(menu.children)), ("1", 3))
+        for n in menu.children:
+            high, wide = (float(v) for v in n.attributes["pad"].split())
+            self.assertAlmostEqual(n.rect.h + 2 * high, 32, delta=4)
+            self.assertEqual((high, wide), (float(menu.attributes["reach"]), 8.0))
 
     def test_a_column_at_the_side_is_navigation_with_its_captions_left_alone(self) -> None:
         side = Surface(Rect(0, 0, 240, 900), Fill("#1f2d38"))

@@ -12,6 +12,7 @@ from neige.core.outline.targets import give_room
 from neige.core.outline.words import COPYRIGHT, body_style, heading_styles, node_text, texts_in
 
 MOSTLY = 0.72  # of the page's middle that is no section but the middle itself
+HEAD_MENU = 160.0  # px from the page's top within which its menu ends
 BAR = 130.0  # px: the page's bar is no higher
 NARROW_PAGE = 600.0  # px
 SIGN_SIZE = 36.0  # px: a name in the page's bar is no larger
@@ -135,6 +136,30 @@ def find_landmarks(root: Node, reading: Reading) -> None:
     for area in header[:1]:
         _navigation(area, reading, "Main")
         _tools(area)
+
+
+def lift_head(root: Node) -> None:
+    """The first band of the middle is the page's head if its menu is in it: a picture with the menu and the title on it."""
+    main = next((c for c in root.children if c.tag == "main"), None)
+    if main is None or main.kind != "block" or main.surface is not None or len(main.children) < 2:
+        return
+    first, rest = main.children[0], main.children[1:]
+    menu = any(n.tag == "nav" and n.rect.bottom < HEAD_MENU for n in first.walk())
+    if (
+        any(c.tag == "header" for c in root.walk())
+        or not menu
+        or first.tag not in ("section", "div")
+        or not first.attributes.get("band")
+        or first.rect.w < 0.99 * root.rect.w
+        or any(main.padding)
+    ):
+        return
+    first.tag, first.gap = "header", main.gap
+    first.reasons.append("the band at the page's top with its menu")
+    main.children, main.gap = rest, rest[0].gap
+    main.rect = union(c.rect for c in rest)
+    rest[0].gap = 0.0
+    root.children.insert(root.children.index(main), first)
 
 
 def _is_menu(band: Node, reading: Reading) -> bool:

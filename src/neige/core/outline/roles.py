@@ -17,7 +17,7 @@ from neige.core.outline.forms import (
 )
 from neige.core.outline.headings import give_headings
 from neige.core.outline.icons import link_icons
-from neige.core.outline.landmarks import find_landmarks
+from neige.core.outline.landmarks import find_landmarks, lift_head
 from neige.core.outline.links import link_fellows, link_pages, link_pictures, link_texts
 from neige.core.outline.lists import find_lists, piled
 from neige.core.outline.menus import find_menus, join_current, open_menus, wrap_searches
@@ -47,6 +47,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     find_foot(root, reading)
     _foot_heads(root, reading)
     find_menus(root, reading)
+    lift_head(root)
     _panel_heads(root, reading)
     border_bars(root)
     find_pairs(root)
