@@ -27,6 +27,7 @@ PILL = (
     60.0,
     5.0,
 )  # of half its height that an outlined pill's ends were measured, its height, 8-bit steps, px
+BARE, PLAIN = 0.3, 12.0  # of its height at both ends in which nothing stands, and 8-bit steps
 ALIKE = 1.0  # px at 1x by which the corners of one surface may differ and still be one radius
 
 
@@ -64,6 +65,10 @@ def _closed(pixels: NDArray[np.uint8], s: Surface, scale: int) -> Surface:
         return s
     first, last = max(0, x0 - reach) + int(start[-1]), x1 - inner + int(end[0]) + 1
     wide = max(1, round(top * scale)) - 1
+    free = round(BARE * s.rect.h * scale)
+    inside = np.concatenate([row[first + 1 + scale : first + free], row[last - free : last - 1 - scale]])
+    if np.abs(inside - from_hex(s.fill.colour)).max(initial=0.0) > PLAIN:
+        return s  # the knob of a switch
     rect = edges((first - wide) / scale, s.rect.y, (last + wide) / scale, s.rect.bottom)
     return replace(s, rect=rect, radius=half, border=(top, top, top, top), corners=None)
 
