@@ -74,6 +74,18 @@ class Ink(unittest.TestCase):
         (line,) = read_lines(pixels, [(28.0, 26.0, 290.0, 52.0)], recognise, 0.0)[0]
         self.assertEqual((line.text, line.pictured), ("depth depth depth depth", False))
 
+    def test_a_dot_of_another_colour_beside_a_word_is_no_picture(self) -> None:
+        dot = (
+            "<i style='display:inline-block;width:12px;height:12px;border-radius:50%;background:#1cc88a'></i>"
+        )
+        pixels = drawn(
+            f"<style>body{{margin:0}}p{{margin:24px 30px;color:#858796;font:13px/20px 'Liberation Sans'}}</style><p>{dot} Referral</p>",
+            400,
+        )[0].pixels
+        found = read_lines(pixels, [(29.0, 25.0, 96.0, 43.0)], recognise, 0.0)[0]
+        self.assertIn("Referral", " ".join(n.text for n in found))
+        self.assertFalse(any(n.pictured for n in found))
+
     def test_a_headline_on_a_photo_is_set_in_the_pages_type(self) -> None:
         photo, _ = on_photo("Snow is measured<br>by people who walk<br>up every morning", self.STYLE)
         picture, _ = drawn(

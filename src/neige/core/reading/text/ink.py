@@ -91,7 +91,8 @@ def _is_picture(
     size = max(4, round(STROKE * other.shape[0]))
     dark = other | (cover > 0.5)  # what was taken for the ink may be the picture
     whole = cv2.morphologyEx(dark.astype(np.uint8), cv2.MORPH_OPEN, np.ones((size, size), np.uint8))
-    return bool(whole.mean() > MUCH / 2)
+    goes_on = whole[[0, -1]].any() or whole[:, [0, -1]].any()  # a dot beside the text does not
+    return bool(whole.mean() > MUCH / 2 and goes_on)
 
 
 def spans(profile: NDArray[np.bool_]) -> list[tuple[int, int]]:
