@@ -188,9 +188,8 @@ def find_forms(root: Node) -> None:
             return 0, True
         return count, False
 
-    for n in (
-        root.walk()
-    ):  # a word beside a field that says what to do, whose box could not be told from what it lies on
+    # a word beside a field that says what to do, whose box could not be told from what it lies on
+    for n in root.walk():
         entry = n.kind == "row" and any(c.kind == "field" for c in n.children) and len(n.children) == 2
         for c in n.children if entry else []:
             if c.kind == "text" and c.surface is None and SUBMIT.fullmatch(node_text(c)):

@@ -144,9 +144,8 @@ def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None
                     child.attributes["at"] = "end"
                 child.width = "center" if child.align == "center" else "max"
                 child.align = "start"
-        if (
-            child.width == "center" and left + NEAR / 2 < right
-        ):  # ragged text ends before what it stands in does
+        if child.width == "center" and left + NEAR / 2 < right:
+            # ragged text ends before what it stands in does
             child.rect = edges(child.rect.x, child.rect.y, x1 - left, child.rect.bottom)
         lay_out(child, reading, *_extent(child, x0, x1))
 

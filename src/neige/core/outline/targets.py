@@ -52,11 +52,11 @@ def give_room(links: Node) -> None:
     bar = bool(links.attributes.get("band") or links.surface)
     if kids[-1].attributes.get("reach"):  # a bar from side to side must not reach beyond them
         (kids[-1] if bar else links).attributes["end"] = f"{side:g}"
-    if bar:
+    if bar or links.kind != "row":
         return
-    if is_plain_link(kids[0]) and links.kind == "row":
+    if is_plain_link(kids[0]):
         kids[0].gap += side
-        links.attributes["before"] = f"{side:g}"
+        links.attributes["lead"] = f"{side:g}"
     reaches = {c.attributes.get("reach", "") for c in kids}
     if len(reaches) == 1 and "" not in reaches:  # the list reaches out, not each of its links
         links.attributes["reach"] = reaches.pop()

@@ -29,6 +29,8 @@ def find_screens(
         if (size := styles[n.style].size) < TINY or (size < SMALL and n.residual >= blurred)
     }
     small = [n for n in lines if id(n) in shrunk]
+    if len(small) < FEWEST:
+        return []
     parts = [s.rect for s in surfaces if s.rect.w < WIDE * width and _is_screen(s.rect, lines, shrunk)]
     for part in _clusters(small):  # those without a frame: all that the boxes of their lines take
         place = union(n.ink for n in part)

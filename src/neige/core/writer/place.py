@@ -19,7 +19,7 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
     """Declarations that put `n` where it belongs in its parent, and what changes on small screens."""
     out: dict[str, str] = {}
     narrow: dict[str, str] = {}
-    before, end, reach = (float(n.attributes.get(k, 0)) for k in ("before", "end", "reach"))
+    lead, end, reach = (float(n.attributes.get(k, 0)) for k in ("lead", "end", "reach"))
     if end:
         out["margin-inline-end"] = rem(-end)
     if reach and n.kind == "row":
@@ -36,8 +36,8 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
             n.width in ("max", "hug") and n.align == "end" and n.kind != "text"
         ):
             start = "auto"
-        elif abs(n.inset - before) > 0.05:
-            start = rem(n.inset - before) if before else _inset(n, parent)
+        elif abs(n.inset - lead) > 0.05:
+            start = rem(n.inset - lead) if lead else _inset(n, parent)
             if n.inset > NARROW_INSET:
                 narrow["margin-inline-start"] = "0"
         above = n.gap - (reach if n.kind == "row" else 0.0)
@@ -58,13 +58,13 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
         if n.inset > 0.05 and n.kind != "field" and out.get("inline-size") == "100%":
             del out["inline-size"]  # it takes what its inset leaves
         if n.width == "contained":
-            out["inline-size"] = f"min(100% - 2 * {GUTTER}, {rem(n.rect.w + before + end)})"
+            out["inline-size"] = f"min(100% - 2 * {GUTTER}, {rem(n.rect.w + lead + end)})"
             out["margin-inline"] = "auto"
     elif parent.kind == "row":
         if n.gap == AUTO:
             out["margin-inline-start"] = "auto"
-        elif abs(n.tweak.get("before", 0.0) - before) > 0.05:
-            out["margin-inline-start"] = rem(n.tweak.get("before", 0.0) - before)
+        elif abs(n.tweak.get("before", 0.0) - lead) > 0.05:
+            out["margin-inline-start"] = rem(n.tweak.get("before", 0.0) - lead)
             if n.tweak.get("before", 0.0) > NARROW_INSET:
                 narrow["margin-inline-start"] = "0"
         if abs(n.inset - reach) > 0.05:
@@ -84,8 +84,8 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
     elif parent.kind == "grid":
         if abs(n.inset - reach) > 0.05:
             out["margin-block-start"] = rem(n.inset - reach)
-        if n.tweak.get("before", 0.0) - before:
-            out["margin-inline-start"] = rem(n.tweak.get("before", 0.0) - before)
+        if n.tweak.get("before", 0.0) - lead:
+            out["margin-inline-start"] = rem(n.tweak.get("before", 0.0) - lead)
         if n.width in ("max", "hug"):
             _limit(n, out)
     return out, narrow

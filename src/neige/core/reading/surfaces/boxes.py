@@ -27,6 +27,11 @@ from neige.core.reading.surfaces.ground import fill_of
 
 KNOB = 32.0  # px: a small region, whose border may be the ground that shows at its sides
 SHADE = 28.0  # 8-bit steps by which the thin shadow under a button is darker than the ground
+LOW, NEARLY_ROUND = (
+    44.0,
+    0.6,
+)  # px that an outlined pill is high, and of half of that its ends' measured radius
+BARE, PLAIN = 0.3, 12.0  # of its height at both ends in which nothing stands, within 8-bit steps
 WIDE_SHADOW = 20_000.0  # px² from which a surface may throw a shadow more than a few px wide
 
 
@@ -81,7 +86,8 @@ def painted_boxes(
             ring = closed_ring(Surface(hole, fill), pixels, scale)
             out += [ring] if ring else []
             continue
-        if _is_pill(region) and border.widths[0] == border.widths[2]:
+        pill = _is_pill(region) or _is_open_pill(region, border, pixels, scale)
+        if pill and border.widths[0] == border.widths[2]:
             # a pill's ends are points: its border there is no line to be seen, and its tip is a mixture
             if border.widths[0] and not border.widths[1] and not border.widths[3]:
                 region = replace(region, x0=region.x0 - 1, x1=region.x1 + 1)
@@ -100,7 +106,7 @@ def painted_boxes(
             (region.y1 + bottom) / scale,
         )
         half = min(region.x1 - region.x0, region.y1 - region.y0) / 2
-        corner = half if _is_pill(region) else region.radius
+        corner = half if pill else region.radius
         radius = (corner + (max(border.widths) if corner else 0)) / scale
         out.append(
             Surface(
@@ -146,6 +152,24 @@ def _cast(border: Border, around: list[NDArray[np.float64]], region: Region, sca
 def _is_pill(region: Region) -> bool:
     """True for a pill or a disc."""
     return region.radius >= 0.85 * min(region.x1 - region.x0, region.y1 - region.y0) / 2 > 3
+
+
+def _is_open_pill(region: Region, border: Border, pixels: NDArray[np.uint8], scale: int) -> bool:
+    """True for a low box with lines above and below it alone, and ends that are nearly round: an outlined pill, if nothing stands
+    in its ends (the knob of a switch does)."""
+    top, right, bottom, left = border.widths
+    high = region.y1 - region.y0
+    if (
+        not 0 < top == bottom
+        or right
+        or left
+        or high > LOW * scale
+        or region.radius < NEARLY_ROUND * high / 2
+    ):
+        return False
+    row, end = pixels[(region.y0 + region.y1) // 2, region.x0 : region.x1], max(1, round(BARE * high))
+    ends = np.concatenate([row[:end], row[-end:]]).astype(np.float64)
+    return bool(np.abs(ends - region.colour).max() <= PLAIN)
 
 
 def _evened(pixels: NDArray[np.uint8], background: Fill) -> NDArray[np.float32]:

@@ -10,7 +10,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Rect, Surface
-from neige.core.model.geometry import edges
 from neige.core.reading.colour import from_hex
 from neige.core.reading.surfaces.flat import rounded_mask
 
@@ -21,13 +20,6 @@ PLAIN = (
 BETTER = 0.6  # of a square corner's error that a rounded one may leave
 WHOLE = 1.4  # times the error that a radius in whole px may leave over one in halves
 ROUND = 0.9  # of half the shorter side from which a corner is a pill's or disc's
-PILL = (
-    0.6,
-    44.0,
-    60.0,
-    5.0,
-)  # of half its height that an outlined pill's ends were measured, its height, 8-bit steps, px
-BARE, PLAIN = 0.3, 12.0  # of its height at both ends in which nothing stands, and 8-bit steps
 ALIKE = 1.0  # px at 1x by which the corners of one surface may differ and still be one radius
 
 
@@ -41,36 +33,9 @@ def round_corners(
     A corner that cannot be seen (the same colour inside and outside) is as its fellows are. Dashed corners were measured already.
     """
     return [
-        s
-        if s.radius > WINDOW or s.border_style == "dashed"
-        else _rounded(pixels, _closed(pixels, s, scale), scale, photos)
+        s if s.radius > WINDOW or s.border_style == "dashed" else _rounded(pixels, s, scale, photos)
         for s in surfaces
     ]
-
-
-def _closed(pixels: NDArray[np.uint8], s: Surface, scale: int) -> Surface:
-    """A box with lines above and below and round ends, whose lines there are hardly a px wide at any row: an outlined pill."""
-    top, right, bottom, left = s.border
-    half = s.rect.h / 2
-    if not 0 < top == bottom or right or left or not PILL[0] * half <= s.radius or s.rect.h > PILL[1]:
-        return s
-    middle = round(s.rect.cy * scale)
-    row = pixels[middle - 1 : middle + 1].mean(axis=0)
-    line = np.abs(row - from_hex(s.border_colour)).max(axis=1) <= PILL[2]
-    reach, inner = round(PILL[3] * scale), round((1 + top) * scale)
-    x0, x1 = round(s.rect.x * scale), round(s.rect.right * scale)
-    start = np.flatnonzero(line[max(0, x0 - reach) : x0 + inner])
-    end = np.flatnonzero(line[x1 - inner : x1 + reach])
-    if not start.size or not end.size:
-        return s
-    first, last = max(0, x0 - reach) + int(start[-1]), x1 - inner + int(end[0]) + 1
-    wide = max(1, round(top * scale)) - 1
-    free = round(BARE * s.rect.h * scale)
-    inside = np.concatenate([row[first + 1 + scale : first + free], row[last - free : last - 1 - scale]])
-    if np.abs(inside - from_hex(s.fill.colour)).max(initial=0.0) > PLAIN:
-        return s  # the knob of a switch
-    rect = edges((first - wide) / scale, s.rect.y, (last + wide) / scale, s.rect.bottom)
-    return replace(s, rect=rect, radius=half, border=(top, top, top, top), corners=None)
 
 
 def _rounded(pixels: NDArray[np.uint8], s: Surface, scale: int, photos: Sequence[Rect]) -> Surface:

@@ -100,9 +100,8 @@ def find_border(around: list[NDArray[np.float64]], fill: NDArray[np.float64], sc
         reference = colours[1]  # a row of a card: lines of its own above and below, the card's at its sides
     kept = [w if w and np.abs(side[0] - reference).max() <= 40 else 0 for w, side in zip(widths, around)]
     bare = [side for w, side in zip(widths, around) if not w]
-    for i, (w, side) in enumerate(
-        zip(kept, around)
-    ):  # the ground between two boxes alike is no border of theirs
+    # the ground between two boxes alike is no border of theirs
+    for i, (w, side) in enumerate(zip(kept, around)):
         apart = w and len(side) > w and np.abs(side[w] - fill).max() <= SAME
         on = 2 * w + GOES_ON * scale
         if apart and any(len(b) >= on and np.abs(b[:on] - side[0]).max() <= SAME for b in bare):

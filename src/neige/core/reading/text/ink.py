@@ -58,10 +58,8 @@ def measure_ink(crop: NDArray[np.uint8], noise: float = 0.0) -> Ink:
         rim = np.concatenate([crop[:RIM], crop[-RIM:]]).reshape(-1, 3).astype(np.float64)
         if (np.abs(rim - ground).max(axis=1) <= 6 + int(3 * noise)).mean() < AT_RIM:
             ground = np.median(rim, axis=0)
-        own = ink_on_picture(crop) if not noise else None
-        if own is not None:
-            cover, beside = cover_on_picture(crop, own)
-            return Ink(cover, beside, own, True, True)
+        if not noise and (told := _on_picture(crop)):
+            return told
     away = crop.astype(np.float64) - ground
     distance = np.abs(away).max(axis=2)
     if distance.max() < MIN_CONTRAST:
@@ -70,13 +68,19 @@ def measure_ink(crop: NDArray[np.uint8], noise: float = 0.0) -> Ink:
     colour = np.median(crop[purest].reshape(-1, 3), axis=0).astype(np.float64)
     direction = colour - ground
     cover = (away @ direction) / max(1.0, float(direction @ direction))
-    if share >= FLAT_SHARE and not noise and _is_picture(away, cover, direction):
-        own = ink_on_picture(crop)
-        if own is not None:
-            cover, beside = cover_on_picture(crop, own)
-            return Ink(cover, beside, own, True, True)
+    even = share >= FLAT_SHARE and not noise
+    if even and _is_picture(away, cover, direction) and (told := _on_picture(crop)):
+        return told
     cover[distance < 0.5 * MIN_CONTRAST + 2 * noise] = 0
     return Ink(np.clip(cover, 0, 1).astype(np.float32), ground, colour, share >= FLAT_SHARE)
+
+
+def _on_picture(crop: NDArray[np.uint8]) -> Ink | None:
+    colour = ink_on_picture(crop)
+    if colour is None:
+        return None
+    cover, ground = cover_on_picture(crop, colour)
+    return Ink(cover, ground, colour, True, True)
 
 
 def _is_picture(

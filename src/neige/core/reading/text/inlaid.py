@@ -50,9 +50,8 @@ def read_inlaid(
             out.append(line)
             continue
         own = [next((n for n, r in enumerate(outlined) if _is_in(w, r)), -1) for w in words]
-        for _, part in itertools.groupby(
-            zip(own, words), key=lambda pair: pair[0]
-        ):  # a pill's words are a line
+        # a pill's words are a line
+        for _, part in itertools.groupby(zip(own, words), key=lambda pair: pair[0]):
             held = tuple(w for _, w in part)
             first = held[0] is words[0]
             out.append(

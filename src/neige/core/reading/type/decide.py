@@ -96,7 +96,7 @@ def _reconsider(
         if not badly or not new or not sample_of(t.members):
             continue
         fits = [fits_of[id(p)] for p in t.members]
-        own = _decide(t.members, fits, sorted({*families, *used}), inks, sigma, scale)
+        own = Trial(t.members, fits, sorted({*families, *used}), inks, sigma, scale).best()
         if own.usual < BETTER * t.usual:
             t.row, t.size, t.tracking, t.usual, t.ink, t.runners = (
                 own.row, own.size, own.tracking, own.usual, own.ink, own.runners
@@ -186,11 +186,13 @@ def _found_type(
         sample = sample_of(members)
         if not members:
             return
-    own = _decide(members, fits, families, [t.ink for t in types if t.ink is not None], sigma, scale)
+    own = Trial(members, fits, families, [t.ink for t in types if t.ink is not None], sigma, scale).best()
     mixed = own.usual > UNLIKE_EACH_OTHER
     if own.usual > SETTLED and len(sample) > 1 and not mixed:  # is one of them drawn much better by itself?
         first = max(range(len(members)), key=lambda i: (members[i].flat, members[i].letters))
-        mixed = _decide([members[first]], [fits[first]], families, [], sigma, scale).usual < 0.4 * own.usual
+        mixed = (
+            Trial([members[first]], [fits[first]], families, [], sigma, scale).best().usual < 0.4 * own.usual
+        )
     if mixed and len(members) > 1 and sample:
         for p, x in zip(members, fits):  # no one type draws them: they only looked alike
             _found_type([p], [x], types, families, sigma, scale)
@@ -237,13 +239,6 @@ def _but_for_signs(p: Piece, types: list[Type], scale: int) -> bool:
             types[n].members.append(p)
             return True
     return False
-
-
-def _decide(
-    members: list[Piece], fits: list[Fits], families: list[int], inks: list[NDArray[np.float64]], sigma: float, scale: int
-) -> Type:  # fmt: skip
-    """The instance, size and tracking that a group is set in (`trial.Trial`)."""
-    return Trial(members, fits, families, inks, sigma, scale).best()
 
 
 def _pin_types(types: list[Type], pins: Sequence[Pin], sigma: float, scale: int) -> None:
