@@ -6,12 +6,12 @@ import unittest
 
 import cv2
 import numpy as np
+from neige.core.reading.surfaces.shade import drop_ground, join_shade
 
 from neige.core.model import Cutout, Fill, Node, Rect, Rule, Surface
 from neige.core.outline import arrange
 from neige.core.outline.tidy import _pool
 from neige.core.reading import read
-from neige.core.reading.surfaces.cards import drop_ground, join_shade
 from neige.core.reading.surfaces.choices import close_switches
 from neige.core.reading.surfaces.flat import _with_shade, find_regions
 from neige.core.reading.surfaces.frame import _has_step

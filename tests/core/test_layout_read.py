@@ -19,15 +19,10 @@ from neige.core.reading.palette import contrasts, find_palette
 from neige.core.reading.pins import choose_assets, pin_from
 from neige.core.reading.spacing import find_gaps, scale_of_gaps, text_boxes
 from neige.core.reading.surfaces import read_surfaces
-from neige.core.reading.surfaces.cards import (
-    accent_sides,
-    complete_tracks,
-    drop_shade,
-    join_sides,
-    pool_alike,
-)
+from neige.core.reading.surfaces.cards import accent_sides, complete_tracks, join_sides, pool_alike
 from neige.core.reading.surfaces.corners import round_corners
 from neige.core.reading.surfaces.pictures import box_icons, split_mosaics
+from neige.core.reading.surfaces.shade import drop_shade
 from neige.core.writer.cutouts import formats
 from neige.core.writer.trace import trace
 from tests.core.test_surfaces import canvas

@@ -21,13 +21,10 @@ from neige.core.reading.surfaces.boxes import painted_boxes
 from neige.core.reading.surfaces.cards import (
     accent_sides,
     complete_tracks,
-    drop_ground,
-    drop_shade,
     drop_straddled,
     extend_to_images,
     fit_in,
     join_alike,
-    join_shade,
     join_sides,
     join_stacks,
     pool_alike,
@@ -45,6 +42,7 @@ from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_
 from neige.core.reading.surfaces.pieces import absorb_skies, uncover
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
+from neige.core.reading.surfaces.shade import drop_ground, drop_shade, join_shade
 from neige.core.reading.surfaces.sides import frame_pictures, settle_sides, share_borders
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture

@@ -6,20 +6,15 @@ from dataclasses import replace
 
 import numpy as np
 
-from neige.core.model import Cutout, Fill, Rect, Rule, Shadow, Surface
+from neige.core.model import Cutout, Rect, Rule, Shadow, Surface
 from neige.core.model.geometry import edges
 from neige.core.reading.colour import from_hex
 from neige.core.reading.surfaces.panels import FLUSH, FULL
 
-FRAME = 60.0  # px from which an upright line may be a card's side
 SHADED = 6.0  # px that a card's shadow adds to a picture cut at its edge
+FRAME = 60.0  # px from which an upright line may be a card's side
 TRACK = 28.0  # px: higher things than a progress bar are not completed under one another
-STRIP = 14.0  # px: the width of a strip of shade between cards
-ALONG, SHADED, FALLS = 0.9, 4.0, 48.0  # of a card's height that a shadow darkens, by 8-bit steps, px wide
-FRINGE_SHADE = 14.0  # 8-bit steps by which a neighbour's shadow darkens the edge of the ground at most
-SHADE_GAP = 14.0  # px from such a strip to the cards
 LARGE = 20_000.0  # px² from which a plain area may be a flat part of a picture
-
 LINE_OFF = 6.0  # 8-bit steps between the side lines of one card
 ROWS = 4  # so many areas on top of each other are rows
 WIDE = 32.0  # px of blur that the shadow of a card of rows has at most
@@ -343,68 +338,6 @@ def accent_sides(surfaces: list[Surface], rules: list[Rule]) -> tuple[list[Surfa
                 left.remove(r)
         out.append(s)
     return out, sorted(thin + left, key=lambda r: (r.rect.y, r.rect.x))
-
-
-def join_shade(surfaces: list[Surface]) -> list[Surface]:
-    """A card on whose side its neighbour's shadow falls reaches to the end of the strip that this darkens."""
-    out = list(surfaces)
-    for strip in [s for s in surfaces if s.rect.w <= FALLS and s.rect.h >= 3 * s.rect.w and not s.fill.stops]:
-        r = strip.rect
-        for n, card in enumerate(out):
-            c = card.rect
-            shade = np.abs(from_hex(card.fill.colour) - from_hex(strip.fill.colour)).max()
-            level = r.y >= c.y - 1 and r.bottom <= c.bottom + 1 and r.h >= ALONG * c.h
-            if card is strip or card.fill.stops or any(card.border) or not 0 < shade <= SHADED or not level:
-                continue
-            if c.x < r.x <= c.right + 1 < r.right or r.x < c.x - 1 <= r.right < c.right:
-                whole = edges(min(c.x, r.x), c.y, max(c.right, r.right), c.bottom)
-                out[n] = replace(card, rect=whole)
-                out = [o for o in out if o is not strip]
-                break
-    return out
-
-
-def drop_shade(surfaces: list[Surface]) -> list[Surface]:
-    """The narrow flat strip between two cards where their shadows meet is no surface."""
-
-    def between(s: Surface) -> bool:
-        if any(s.border) or s.shadow or min(s.rect.w, s.rect.h) > STRIP:
-            return False
-        r = s.rect
-        if r.h >= r.w:
-            beside = [
-                o.rect for o in surfaces if o is not s and o.rect.y <= r.y and o.rect.bottom >= r.bottom
-            ]
-            before = any(0 <= r.x - o.right <= SHADE_GAP for o in beside)
-            return before and any(0 <= o.x - r.right <= SHADE_GAP for o in beside)
-        beside = [o.rect for o in surfaces if o is not s and o.rect.x <= r.x and o.rect.right >= r.right]
-        before = any(0 <= r.y - o.bottom <= SHADE_GAP for o in beside)
-        return before and any(0 <= o.y - r.bottom <= SHADE_GAP for o in beside)
-
-    return [s for s in surfaces if not between(s)]
-
-
-def drop_ground(surfaces: list[Surface], background: Fill) -> list[Surface]:
-    """The page's own ground between shadows that part it is no surface: in its colour, on nothing of another, without a frame."""
-
-    def ground(s: Surface) -> bool:
-        if (
-            s.fill.stops
-            or background.stops
-            or s.fill.colour != background.colour
-            or s.shadow
-            or s.radius
-            or s.picture >= 0
-        ):
-            return False
-        own = from_hex(s.fill.colour)
-        framed = sum(bool(b) for b in s.border) > 1 or (
-            any(s.border) and np.abs(from_hex(s.border_colour) - own).max() > FRINGE_SHADE
-        )
-        on = (o for o in surfaces if o is not s and o.rect.area > s.rect.area and s.rect.inside(o.rect, 0.98))
-        return not framed and not any(o.fill.colour != s.fill.colour for o in on)
-
-    return [s for s in surfaces if not ground(s)]
 
 
 def fit_in(surfaces: list[Surface]) -> list[Surface]:

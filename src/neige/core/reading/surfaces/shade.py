@@ -1,0 +1,79 @@
+"""What shadows make of surfaces: strips of shade are none, cards under a neighbour's shadow are whole, ground between shadows is ground."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from neige.core.model import Fill, Surface
+from neige.core.model.geometry import edges
+from neige.core.reading.colour import from_hex
+
+STRIP = 14.0  # px: the width of a strip of shade between cards
+ALONG = 0.9  # of a card's height that its neighbour's shadow darkens,
+DARKER, FALLS = 4.0, 48.0  # by 8-bit steps, and how many px wide at most
+FRINGE_SHADE = 14.0  # 8-bit steps by which a neighbour's shadow darkens the edge of the ground at most
+SHADE_GAP = 14.0  # px from such a strip to the cards
+
+
+def join_shade(surfaces: list[Surface]) -> list[Surface]:
+    """A card on whose side its neighbour's shadow falls reaches to the end of the strip that this darkens."""
+    out = list(surfaces)
+    for strip in [s for s in surfaces if s.rect.w <= FALLS and s.rect.h >= 3 * s.rect.w and not s.fill.stops]:
+        r = strip.rect
+        for n, card in enumerate(out):
+            c = card.rect
+            shade = np.abs(from_hex(card.fill.colour) - from_hex(strip.fill.colour)).max()
+            level = r.y >= c.y - 1 and r.bottom <= c.bottom + 1 and r.h >= ALONG * c.h
+            if card is strip or card.fill.stops or any(card.border) or not 0 < shade <= DARKER or not level:
+                continue
+            if c.x < r.x <= c.right + 1 < r.right or r.x < c.x - 1 <= r.right < c.right:
+                whole = edges(min(c.x, r.x), c.y, max(c.right, r.right), c.bottom)
+                out[n] = replace(card, rect=whole)
+                out = [o for o in out if o is not strip]
+                break
+    return out
+
+
+def drop_shade(surfaces: list[Surface]) -> list[Surface]:
+    """The narrow flat strip between two cards where their shadows meet is no surface."""
+
+    def between(s: Surface) -> bool:
+        if any(s.border) or s.shadow or min(s.rect.w, s.rect.h) > STRIP:
+            return False
+        r = s.rect
+        if r.h >= r.w:
+            beside = [
+                o.rect for o in surfaces if o is not s and o.rect.y <= r.y and o.rect.bottom >= r.bottom
+            ]
+            before = any(0 <= r.x - o.right <= SHADE_GAP for o in beside)
+            return before and any(0 <= o.x - r.right <= SHADE_GAP for o in beside)
+        beside = [o.rect for o in surfaces if o is not s and o.rect.x <= r.x and o.rect.right >= r.right]
+        before = any(0 <= r.y - o.bottom <= SHADE_GAP for o in beside)
+        return before and any(0 <= o.y - r.bottom <= SHADE_GAP for o in beside)
+
+    return [s for s in surfaces if not between(s)]
+
+
+def drop_ground(surfaces: list[Surface], background: Fill) -> list[Surface]:
+    """The page's own ground between shadows that part it is no surface: in its colour, on nothing of another, without a frame."""
+
+    def ground(s: Surface) -> bool:
+        if (
+            s.fill.stops
+            or background.stops
+            or s.fill.colour != background.colour
+            or s.shadow
+            or s.radius
+            or s.picture >= 0
+        ):
+            return False
+        own = from_hex(s.fill.colour)
+        framed = sum(bool(b) for b in s.border) > 1 or (
+            any(s.border) and np.abs(from_hex(s.border_colour) - own).max() > FRINGE_SHADE
+        )
+        on = (o for o in surfaces if o is not s and o.rect.area > s.rect.area and s.rect.inside(o.rect, 0.98))
+        return not framed and not any(o.fill.colour != s.fill.colour for o in on)
+
+    return [s for s in surfaces if not ground(s)]
