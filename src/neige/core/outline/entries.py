@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from neige.core.model import Fill, Node, Surface
 from neige.core.model.geometry import edges, union
-from neige.core.outline.layout import NEAR
+from neige.core.outline.places import NEAR
 from neige.core.outline.words import node_text
 
 LEAST = 3  # entries

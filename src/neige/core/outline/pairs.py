@@ -5,7 +5,7 @@ from __future__ import annotations
 from neige.core.model import Node
 from neige.core.model.geometry import union
 from neige.core.outline.borders import THIN, put_over
-from neige.core.outline.layout import AUTO, NEAR
+from neige.core.outline.places import AUTO, NEAR
 from neige.core.outline.words import node_text
 
 LEAST = 2  # rows

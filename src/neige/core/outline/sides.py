@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import union
-from neige.core.outline.layout import AUTO
+from neige.core.outline.places import AUTO
 from neige.core.outline.stacks import ITEM_WORDS, as_link, is_entry, wrap_runs
 from neige.core.outline.targets import (
     LEVEL,

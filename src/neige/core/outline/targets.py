@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 
 from neige.core.model import Node
-from neige.core.outline.layout import AUTO
+from neige.core.outline.places import AUTO
 from neige.core.outline.words import texts_in
 
 TARGET_HIGH = 64.0  # px: the box of an entry is no higher

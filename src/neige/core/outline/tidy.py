@@ -14,8 +14,8 @@ from dataclasses import replace
 import numpy as np
 
 from neige.core.model import Node, Outline, Reading, Rect, Surface
-from neige.core.outline.layout import AUTO
 from neige.core.outline.paragraphs import wrap_bounds
+from neige.core.outline.places import AUTO
 
 ASTRAY = 0.6  # px by which a part must be drawn off its place to be moved by a whole one
 ALIKE = 2.5  # px by which one length may differ between components that are alike

@@ -13,7 +13,7 @@ from copy import deepcopy
 import numpy as np
 
 from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
-from neige.core.outline.layout import AUTO
+from neige.core.outline.places import AUTO
 from neige.core.proof.residuals import CAPPED, Residual, residuals, seen_words
 
 LEAST = 0.12  # px: smaller residuals are left alone,

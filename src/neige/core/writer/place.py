@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from neige.core.model import Node
-from neige.core.outline.layout import AUTO
+from neige.core.outline.places import AUTO
 from neige.core.writer.tokens import number, rem
 
 EVEN = 0.8  # px within which gaps count as equal
