@@ -6,7 +6,6 @@ import unittest
 
 import cv2
 import numpy as np
-from neige.core.reading.surfaces.shade import drop_ground, join_shade
 
 from neige.core.model import Cutout, Fill, Node, Rect, Rule, Surface
 from neige.core.outline import arrange
@@ -17,6 +16,7 @@ from neige.core.reading.surfaces.flat import _with_shade, find_regions
 from neige.core.reading.surfaces.frame import _has_step
 from neige.core.reading.surfaces.framed import frames_of_sides
 from neige.core.reading.surfaces.remains import _in_column
+from neige.core.reading.surfaces.shade import drop_ground, join_shade
 from neige.core.writer import write
 from tests.core.test_menus import words
 from tests.core.test_structure import PROSE, STYLE, page, tagged
