@@ -56,7 +56,7 @@ $(STAMPS)/node_modules: frontend/package-lock.json $(STAMPS)/python
 	cd frontend && ../$(NPM) ci --no-audit --no-fund
 	@touch $@
 
-$(STAMPS)/static: $(STAMPS)/models $(STAMPS)/fonts $(STAMPS)/node_modules $(shell find frontend/src frontend/public -type f -not -name schema.d.ts) src/neige/web/schemas.py src/neige/web/api.py
+$(STAMPS)/static: $(STAMPS)/models $(STAMPS)/fonts $(STAMPS)/node_modules $(shell find frontend/src frontend/public -type f -not -name schema.d.ts) $(wildcard src/neige/web/*.py)
 	$(PY) tools/write_openapi.py
 	cd frontend && ../$(NPM) run -s types && ../$(NPM) run -s build
 	@touch $@

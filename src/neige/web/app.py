@@ -16,10 +16,13 @@ from werkzeug.exceptions import HTTPException
 from neige import __version__
 from neige.core.errors import NeigeError
 from neige.store.database import Database
-from neige.web.api import api
+from neige.web.builds import builds
 from neige.web.close_ups import close_ups
 from neige.web.events import Events
+from neige.web.general import general
 from neige.web.history import history
+from neige.web.pins import pins
+from neige.web.projects import projects
 from neige.web.readings import readings
 from neige.web.schemas import Problem
 
@@ -54,10 +57,8 @@ def create_app(database_url: str) -> Flask:
     app.config["MAX_CONTENT_LENGTH"] = MAX_UPLOAD
     app.extensions["neige_database"] = Database(database_url)
     app.extensions["neige_events"] = Events(database_url)
-    app.register_api(api)
-    app.register_api(readings)
-    app.register_api(history)
-    app.register_api(close_ups)
+    for routes in (general, projects, pins, close_ups, builds, readings, history):
+        app.register_api(routes)
 
     @app.errorhandler(HTTPException)
     def http(e: HTTPException) -> Response:

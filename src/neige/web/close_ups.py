@@ -3,22 +3,16 @@
 from __future__ import annotations
 
 from flask import request
-from flask_openapi3 import APIBlueprint
 from werkzeug.exceptions import UnprocessableEntity
 
 from neige.core.reading.pins import pin_from
 from neige.jobs.intake import check_picture
 from neige.store.database import put_blob
-from neige.web.api import Reply, as_json, database, find_project, set_pins
-from neige.web.schemas import Problem, ProjectOut, ProjectPath
+from neige.web.rebuilding import set_pins
+from neige.web.replies import Reply, as_json, blueprint, database, find_project
+from neige.web.schemas import ProjectOut, ProjectPath
 
-close_ups = APIBlueprint(
-    "close_ups",
-    __name__,
-    url_prefix="/api",
-    operation_id_callback=lambda name, **kw: name,
-    abp_responses={422: Problem, 404: Problem},
-)
+close_ups = blueprint("close_ups")
 
 
 @close_ups.post("/projects/<uuid:project_id>/close-ups", responses={201: ProjectOut})

@@ -7,7 +7,6 @@ import difflib
 import cv2
 import numpy as np
 from flask import request
-from flask_openapi3 import APIBlueprint
 from sqlalchemy.orm import Session
 from werkzeug.exceptions import Conflict, UnprocessableEntity
 
@@ -15,10 +14,11 @@ from neige.jobs.brought import check_address, open_page
 from neige.jobs.queue import cancel_build, defer_build
 from neige.store.database import drop_orphans, get_blob, put_blob
 from neige.store.models import Build, Picture, Project, now
-from neige.web.api import (
-    PIN_STATES,
+from neige.web.rebuilding import keep_pins, withdraw
+from neige.web.replies import (
     Reply,
     as_json,
+    blueprint,
     build_out,
     database,
     find_build,
@@ -32,7 +32,6 @@ from neige.web.schemas import (
     Comparison,
     FileDiff,
     History,
-    Problem,
     ProjectOut,
     ProjectPath,
     VersionOut,
@@ -42,13 +41,7 @@ APART = 8  # of 255: a channel that differs by more is drawn otherwise
 DIFF_TEXT = 60_000  # characters of a difference that are shown
 CODE = ("index.html", "styles.css")
 
-history = APIBlueprint(
-    "history",
-    __name__,
-    url_prefix="/api",
-    operation_id_callback=lambda name, **kw: name,
-    abp_responses={422: Problem, 404: Problem},
-)
+history = blueprint("history")
 
 
 @history.get("/projects/<uuid:project_id>/history", responses={200: History})
@@ -97,10 +90,7 @@ def return_to(path: BuildPath) -> Reply:
         if old.kind != "written" or old.state != "done":
             raise Conflict("Only a finished page of Neige's own can be gone back to.")
         project = s.get_one(Project, old.project_id, with_for_update=True)
-        for b in project.builds:
-            if b.state in ("queued", "running") and b.kind == "written":
-                cancel_build(s, b)
-                b.state, b.finished_at = "cancelled", now()
+        withdraw(s, project)
         picture = old.picture
         if picture.id != project.pictures[-1].id:  # the last picture is the one in use
             picture = Picture(
@@ -110,9 +100,7 @@ def return_to(path: BuildPath) -> Reply:
             s.add(picture)
             s.flush()
         if project.pin_states[project.pin_at] != old.pins:
-            states = [*project.pin_states[: project.pin_at + 1], old.pins]
-            project.pin_states = states[-PIN_STATES:]
-            project.pin_at = len(project.pin_states) - 1
+            keep_pins(project, old.pins)
         steps = [x for x in old.steps if x["stage"] != "history"]
         when = f"{old.finished_at or old.created_at:%d %B, %H:%M} UTC"
         s.add(

@@ -9,7 +9,6 @@ from uuid import UUID
 
 import numpy as np
 from flask import Response
-from flask_openapi3 import APIBlueprint
 from PIL import Image
 from skimage.metrics import structural_similarity
 from sqlalchemy.orm import Session
@@ -25,7 +24,7 @@ from neige.core.reading.overlay import png
 from neige.core.reading.type.specimen import draw_specimen, specimen_rect
 from neige.core.writer.cutouts import Format, formats
 from neige.store.database import get_blob
-from neige.web.api import Reply, as_json, database, find_build
+from neige.web.replies import Reply, as_json, blueprint, database, find_build
 from neige.web.schemas import (
     Box,
     BuildPath,
@@ -36,7 +35,6 @@ from neige.web.schemas import (
     Formats,
     LinePath,
     OutlineOut,
-    Problem,
     QualityQuery,
     ReadingOut,
 )
@@ -44,13 +42,7 @@ from neige.web.schemas import (
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}  # a finished build never changes
 SIGNAL = (184, 57, 26)  # RGB of the map of what is unexplained
 
-readings = APIBlueprint(
-    "readings",
-    __name__,
-    url_prefix="/api",
-    operation_id_callback=lambda name, **kw: name,
-    abp_responses={422: Problem, 404: Problem},
-)
+readings = blueprint("readings")
 
 
 def _reading(s: Session, build_id: UUID) -> Reading:

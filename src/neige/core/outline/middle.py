@@ -48,6 +48,8 @@ def middle_columns(kids: list[Node]) -> list[float] | None:
     for k in kids:
         if k.kind != "block" or k.surface is not None or len(k.children) < 2:
             return None
+        if any(c.surface is not None and c.rect.w >= k.rect.w - CENTRED for c in k.children):
+            return None  # a card says where its column ends
         centres = sorted(c.rect.cx for c in k.children)
         middle = centres[len(centres) // 2]
         near = [c for c in k.children if abs(c.rect.cx - middle) <= CENTRED]
