@@ -22,6 +22,7 @@ from neige.core.model.reading import (
     Surface,
     TypeScale,
     TypeStyle,
+    Underline,
     Word,
 )
 
@@ -57,6 +58,7 @@ __all__ = [
     "Surface",
     "TypeScale",
     "TypeStyle",
+    "Underline",
     "Word",
     "Written",
 ]

@@ -47,11 +47,23 @@ class Line:
 
 
 @dataclass(frozen=True, slots=True)
+class Underline:
+    """The line under a style's words: its upper edge below the baseline and its thickness, px; `dotted`: dots as wide as it is thick."""
+
+    top: float
+    thickness: float
+    dotted: bool
+    colour: str
+
+
+@dataclass(frozen=True, slots=True)
 class TypeStyle:
     """One text style of the page; `name` says its use. `ascent` and `descent` are rounded as the browser rounds them.
 
     `colour` is the ink as seen on its ground; where that is white let through, `opacity` (below 1) says how much.
     `substitute`: no face of the catalogue draws these lines; this is the closest, sized so that it takes the same room.
+
+    `under`: the underline as it was drawn, where it could be measured.
 
     `fitted`: heights were fitted to whole px when it was drawn, as browsers at 1x do (FreeType's light hinting).
 
@@ -78,6 +90,12 @@ class TypeStyle:
     substitute: bool = False
     name: str = "text"
     fitted: bool = False
+    under: Underline | None = None
+
+    @property
+    def bordered(self) -> bool:
+        """Is its underline the border of its box, which ends where the face's descent does?"""
+        return self.under is not None and self.under.top >= self.descent - 0.5
 
 
 @dataclass(frozen=True, slots=True)

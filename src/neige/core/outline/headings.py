@@ -19,6 +19,10 @@ MINOR, MINOR_WORDS, MINOR_SIZE, MINOR_EDGE = (
     1.09,
     4.0,
 )  # headings alike, words, times the text's size, px
+CARD_WIDE, CARD_HEAD = (
+    160.0,
+    40.0,
+)  # px: a card's width at least, and how far its title is from its corner at most
 MASTHEAD = 1.2  # times as large as the largest heading below the page's head
 
 
@@ -61,6 +65,7 @@ def give_headings(root: Node, reading: Reading) -> None:
 
     visit(root, False)
     minor = _minor(root, reading, ranks)
+    minor += [n for n in _card_titles(root, reading, ranks) if n not in minor]
     ranks = {**{n.style: reading.styles[n.style].size for n in minor}, **ranks}
     found += minor
     found += _masthead(root, found, ranks, reading)
@@ -127,6 +132,35 @@ def _minor(root: Node, reading: Reading, ranks: dict[int, float]) -> list[Node]:
             elif c.tag == "p":
                 others.add(c.style)
     return [n for style, found in over.items() if len(found) >= MINOR and style not in others for n in found]
+
+
+def _card_titles(root: Node, reading: Reading, ranks: dict[int, float]) -> list[Node]:
+    """What cards begin with, a little larger than the page's text: their titles, if at least two cards have smaller text under theirs."""
+    base = reading.styles[body_style(reading)]
+    first: dict[int, list[Node]] = defaultdict(list)
+    sure: dict[int, int] = defaultdict(int)
+    for card in root.walk():
+        if card.kind != "block" or card.tag != "div" or card.surface is None or card.rect.w < CARD_WIDE:
+            continue
+        texts = texts_in(card)
+        t = texts[0] if texts else None
+        if t is None or t.tag != "p" or t.style in ranks or not _is_minor(reading.styles[t.style], base):
+            continue
+        near = t.rect.y - card.rect.y <= CARD_HEAD and t.rect.x - card.rect.x <= CARD_HEAD
+        said = node_text(t)
+        if (
+            near
+            and len(t.lines) == 1
+            and len(said.split()) <= MINOR_WORDS
+            and said[0].isalpha()
+            and said[-1].isalnum()
+        ):
+            first[t.style] += [t] if t not in first[t.style] else []
+            size = reading.styles[t.style].size
+            sure[t.style] += any(
+                reading.styles[o.style].size < size and o.rect.y >= t.rect.bottom for o in texts[1:]
+            )
+    return [n for style, found in first.items() if sure[style] >= 2 for n in found]
 
 
 def _is_minor(s: TypeStyle, base: TypeStyle) -> bool:

@@ -135,11 +135,31 @@ def _tools(head: Node, reading: Reading) -> None:
                 for k in row.children[max(0, i - 1) : i + 2]
             )
         ]
+        dotted = [c for c in row.children if id(c) not in taken and _is_dotted(c, reading)]
         for k, c in enumerate(found, 1):
             c.attributes["linked"] = "1"
             c.attributes.setdefault("alt", f"Tool {k} of {len(found)}")
-        if found and len(found) == len(row.children):
+        for c in dotted:
+            c.tag = "a"
+            c.attributes["label"] = "Tool with news"
+            taken |= {id(d) for d in c.walk()}
+        if found or dotted:
             give_room(row)
+
+
+def _is_dotted(n: Node, reading: Reading) -> bool:
+    """An icon with a dot at its shoulder, which says that there is something new."""
+    kids = n.children
+    return (
+        n.kind == "row"
+        and n.surface is None
+        and len(kids) == 2
+        and _is_icon(kids[0], reading, TOOL)
+        and kids[1].surface is not None
+        and not kids[1].children
+        and kids[1].rect.h <= 0.8 * kids[0].rect.h
+        and kids[1].rect.y < kids[0].rect.cy
+    )
 
 
 def _is_account(row: Node, head: Node, reading: Reading) -> bool:

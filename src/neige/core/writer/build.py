@@ -125,9 +125,12 @@ class Builder:
         own: dict[str, str] = {}
         if n.align in ("center", "end"):
             own["text-align"] = n.align
-        if wrap_item and n.tag == "a" and parent.kind == "block":
+        inline = style.bordered and len(n.lines) > 1  # with a border under each line
+        if wrap_item and n.tag == "a" and parent.kind == "block" and not inline:
             # as blocks they are as high as their own lines, not as the list's
             own |= {"display": "block", "inline-size": "fit-content"}
+        elif style.bordered and not wrap_item:
+            own["inline-size"] = "fit-content"
         if n.attributes.get("pad"):
             own.pop("inline-size", None)
             block, inline = (float(v) for v in n.attributes["pad"].split())

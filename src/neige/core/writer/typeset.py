@@ -7,7 +7,7 @@ from neige.core.outline.names import slug
 from neige.core.outline.words import body_style
 from neige.core.reading.colour import chroma, contrast
 from neige.core.writer.fonts import stack
-from neige.core.writer.tokens import Colours, number, ratio, rem
+from neige.core.writer.tokens import Colours, number, px, ratio, rem
 
 FLUID_FROM = 28.0  # px: larger type shrinks on small screens
 
@@ -55,9 +55,22 @@ class Typesetter:
             out["line-height"] = ratio(leading, style.size)
         if abs(style.tracking - b.tracking) > 0.005:
             out["letter-spacing"] = f"{number(style.tracking / style.size)}em"
-        if style.underline or style.strike:
-            out["text-decoration"] = "underline" if style.underline else "line-through"
+        if style.bordered:
+            out |= self._border(style)
+        elif style.underline or style.strike:
+            dotted = " dotted" if style.under and style.under.dotted else ""
+            out["text-decoration"] = f"underline{dotted}" if style.underline else "line-through"
         return out
+
+    def _border(self, style: TypeStyle) -> dict[str, str]:
+        """The line under a style's words where it is the border of their box."""
+        line = style.under
+        assert line is not None
+        own = "" if line.colour == style.colour else f" {self.colours.name(line.colour)}"
+        below = round(line.top - style.descent)
+        return ({"padding-block-end": px(below)} if below > 0 else {}) | {
+            "border-block-end": f"{px(line.thickness)} {'dotted' if line.dotted else 'solid'}{own}"
+        }
 
     def ink(self, style: TypeStyle) -> str:
         """The colour of a style's text; white let through its ground is written as that."""

@@ -18,7 +18,7 @@ from neige.core.reading.colour import to_hex
 SIZES = (7.0, 26.0)  # px: the hole's side
 LINE = 4.0  # px that the line and its corners reach beyond the hole
 FAINT = 10  # 8-bit steps from the ground
-ROUND = (9.0, 44.0)  # px: the box of a mark that may be a radio button
+ROUND, LEAST = (6.0, 44.0), 9.0  # px: the box of a round mark, and of one that may be a radio button
 TRACK, LONG = (10.0, 40.0), (1.4, 2.4)  # px that a switch is high, and how many times as long
 HALF = 0.45  # of the difference between two colours: where the edge between them is
 KNOB = 0.4  # of its height that its knob is high at least
@@ -79,8 +79,8 @@ def closed_ring(s: Surface, pixels: NDArray[np.uint8], scale: int) -> Surface | 
 def settle_choices(
     cutouts: list[Cutout], pixels: NDArray[np.uint8], scale: int
 ) -> tuple[list[Cutout], list[Surface]]:
-    """(cutouts, surfaces): marks that are an empty ring, or a switch, are surfaces; of round ones (a disc with a dot in it) the
-    radius is told."""
+    """(cutouts, surfaces): marks that are an empty ring, a disc of one colour, or a switch, are surfaces; of other round ones (a
+    disc with a dot in it) the radius is told."""
     out: list[Cutout] = []
     found: list[Surface] = []
     for c in cutouts:
@@ -91,12 +91,16 @@ def settle_choices(
         if shape is None:
             out.append(c)
             continue
-        rect, ground, line, thick, hollow = shape
-        if hollow:
+        rect, ground, line, thick, filled = shape
+        if filled == "hollow":
             fill = Fill(to_hex(ground))
             found.append(Surface(rect, fill, rect.w / 2, (thick,) * 4, to_hex(line)))
-        else:
+        elif filled == "solid":
+            found.append(Surface(rect, Fill(to_hex(line)), rect.w / 2))
+        elif rect.w >= LEAST:
             out.append(replace(c, rect=rect, radius=rect.w / 2))
+        else:
+            out.append(c)
     return out, found
 
 
@@ -192,8 +196,8 @@ def _largest(mask: NDArray[np.bool_]) -> tuple[int, int, int, int, NDArray[np.bo
 
 def _outline(
     c: Cutout, pixels: NDArray[np.uint8], scale: int
-) -> tuple[Rect, NDArray[np.float64], NDArray[np.float64], float, bool] | None:
-    """(box, ground, line's colour and px, whether it is hollow) of a mark whose outline is a circle, else None."""
+) -> tuple[Rect, NDArray[np.float64], NDArray[np.float64], float, str] | None:
+    """(box, ground, line's colour and px, "hollow", "solid" or "") of a mark whose outline is a circle, else None."""
     r = c.rect
     if not ROUND[0] <= max(r.w, r.h) <= ROUND[1] or abs(r.w - r.h) > 2:
         return None
@@ -216,9 +220,12 @@ def _outline(
     yy, xx = np.mgrid[:h, :w] + 0.5
     far = np.hypot(xx - w / 2, yy - h / 2)
     disc = far <= w / 2
-    if abs(w - h) > 1 or (own & disc).sum() / max(1, (own | disc).sum()) < DISC:
-        return None
     part, off = crop[y : y + h, x : x + w], away[y : y + h, x : x + w]
+    cover, whole = off / max(1, off.max()), np.clip((w + h) / 4 + 0.5 - far, 0, 1)
+    alike = (own & disc).sum() / max(1, (own | disc).sum())
+    drawn = np.minimum(cover, whole).sum() / np.maximum(cover, whole).sum()  # small ones are half anti-aliasing
+    if abs(w - h) > 1 or max(alike, drawn) < DISC:
+        return None
     inside = far <= 0.3 * w
     rim = (far <= 0.5 * w) & (far > max(0.36 * w, 0.5 * w - RIM * scale))
     if off[rim].max() < 3 * FAINT or (off[rim] > FAINT).mean() < 0.6:
@@ -227,4 +234,6 @@ def _outline(
     rect = Rect((x0 + x) / scale, (y0 + y) / scale, w / scale, h / scale)
     across = off[h // 2, : w // 2] / max(1.0, float(np.abs(line - ground).max()))
     thick = max(1.0, float(round(float(np.clip(across, 0, 1).sum()) / scale)))
-    return rect, ground.astype(np.float64), line.astype(np.float64), thick, bool((off[inside] <= FAINT).all())
+    within = np.abs(part[far <= 0.5 * w - 1] - line).max(axis=1)
+    filled = "hollow" if (off[inside] <= FAINT).all() else "solid" if (within <= FAINT).all() else ""
+    return rect, ground.astype(np.float64), line.astype(np.float64), thick, filled

@@ -21,6 +21,7 @@ from neige.core.reading.type.decide import find_types
 from neige.core.reading.type.kinds import Type
 from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match
 from neige.core.reading.type.pieces import Piece, cut_pieces
+from neige.core.reading.type.underline import find_underlines
 
 SHORT = 3  # letters: no more can be an icon misread
 ICONIC = set("QOoXxVvCcUu")  # letters that icons are read as: a glass, a ring, a cross, chevrons
@@ -30,6 +31,10 @@ UNLIKE_ONE = (
     0.06,
 )  # residual from which a single letter is an icon: drawn as it is, or fitted like the picture
 UNLIKE = 0.56  # and a short line
+UNREAD, UNDRAWN = (
+    0.9,
+    0.45,
+)  # confidence and residual of a lone word that is as likely a logo or a row of faces
 SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
 OTHER_INK = 0.16  # in OKLab: so far apart two inks are two, however few letters tell
 BLACK = 10.0  # 8-bit steps: darker channels are black
@@ -47,7 +52,8 @@ def set_type(
     if not raw:
         return [], []
     pieces = [p for i, line in enumerate(raw) for p in cut_pieces(i, line, pixels)]
-    return _styled(find_types(pieces, pins, scale), raw, scale)
+    lines, styles = _styled(find_types(pieces, pins, scale), raw, scale)
+    return lines, find_underlines(lines, styles, pixels, scale)
 
 
 def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Line], list[TypeStyle]]:
@@ -202,6 +208,8 @@ def _line(
         else UNLIKE
     )
     if flat and letters <= SHORT and min(flat) > unlike:
+        return None
+    if flat and len(words) == 1 and raw.confidence < UNREAD and min(flat) > UNDRAWN:
         return None
     main = max(weights, key=lambda k: (weights[k], -k))
     style, base = styles[main], bases[main] / scale

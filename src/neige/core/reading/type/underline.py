@@ -1,0 +1,73 @@
+"""How a style is underlined: where the line runs, how thick it is, whether it is dotted, and its colour.
+
+A browser's own underline crosses the descenders' upper part and has the text's colour. A line below the descenders is a border:
+the box that it belongs to ends where the face's descent does.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.model import Line, TypeStyle, Underline
+from neige.core.reading.colour import to_hex
+
+WORDS = 12  # of a style that are measured
+BELOW = 6.0  # px under the descent that a line may run
+COVERED = 0.12  # of the ink's distance from the ground from which a px belongs to the line
+SOLID, DOTTED = 0.85, (0.35, 0.65)  # share of a row's px that are covered
+TURNS = 0.8  # share of a dotted row's px that differ from the one before
+END = 1  # px at a word's ends that are left out
+
+
+def find_underlines(
+    lines: Sequence[Line], styles: Sequence[TypeStyle], pixels: NDArray[np.uint8], scale: int
+) -> list[TypeStyle]:
+    """The styles, the underlined ones with their line as it was drawn, if it could be measured on most of their words."""
+    out = list(styles)
+    for n, style in enumerate(styles):
+        if not style.underline:
+            continue
+        words = [(line, w) for line in lines for w in line.words if w.style == n and w.w >= 12]
+        words = sorted(words, key=lambda p: -p[1].w)[:WORDS]
+        seen = [m for line, w in words if (m := _measure(line, w.x, w.x + w.w, style, pixels, scale))]
+        if len(seen) * 2 <= len(words):
+            continue
+        dotted = sum(m[2] for m in seen) * 2 > len(seen)
+        fit = [m for m in seen if m[2] == dotted]
+        top, thick = (float(np.median([m[k] for m in fit])) for k in (0, 1))
+        colour = np.median([m[3] for m in fit], axis=0)
+        out[n] = replace(style, under=Underline(top, thick, dotted, to_hex(colour)))
+    return out
+
+
+def _measure(
+    line: Line, left: float, right: float, style: TypeStyle, pixels: NDArray[np.uint8], scale: int
+) -> tuple[float, float, bool, NDArray[np.float64]] | None:
+    """(top below the baseline, thickness in CSS px, dotted, RGB) of the line under one word."""
+    first = round((line.baseline + 0.5) * scale)
+    last = round((line.baseline + style.descent + BELOW) * scale)
+    crop = pixels[first:last, round(left * scale) + END : round(right * scale) - END].astype(np.float64)
+    if crop.shape[0] < 2 or crop.shape[1] < 8:
+        return None
+    ground = np.array([int(line.ground[i : i + 2], 16) for i in (1, 3, 5)], float)
+    away = np.abs(crop - ground).max(axis=2)
+    if away.max() < 12:
+        return None
+    covered = away > COVERED * 255
+    share = covered.mean(axis=1)
+    turns = (covered[:, 1:] != covered[:, :-1]).mean(axis=1)
+    solid = share >= SOLID
+    dots = (share >= DOTTED[0]) & (share <= DOTTED[1]) & (turns >= TURNS)
+    dotted = bool(dots.any() and not solid.any())
+    rows = np.flatnonzero(dots if dotted else solid)
+    if not rows.size:
+        return None
+    run = rows[: int(np.argmax(np.diff(rows, append=rows[-1] + 9) > 1)) + 1]
+    strip, cover = crop[run], away[run]
+    pure = strip[cover >= 0.9 * cover.max()]
+    top = (first + float(run[0])) / scale - line.baseline
+    return top, run.size / scale, dotted, np.median(pure, axis=0)
