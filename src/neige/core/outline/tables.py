@@ -1,4 +1,4 @@
-"""Tables: cells that touch in a lattice, or rows of texts in columns between lines and painted strips."""
+"""Tables: cells that touch in a lattice, rows of texts in columns between lines and painted strips, or such rows alone."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from neige.core.model import Fill, Node, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
 from neige.core.outline.controls import find_controls
 from neige.core.outline.cuts import compose
+from neige.core.outline.open_tables import open_grids
 from neige.core.outline.paragraphs import paragraphs, tight
 from neige.core.outline.table_rows import (
     LEVEL,
@@ -31,14 +32,16 @@ from neige.core.outline.words import texts_in
 FREE_COLUMNS = 3  # columns from which a table need not have names down its side
 CHIP = 40.0  # px: what is no higher may stand in a table's row
 CELL = 120.0  # px that a cell of a lattice is high at most
+SLACK = 3.0  # px left in a cell beside its text
 WIDE = 120.0  # px that a row is wide at least
 
 Cells = list[list[tuple[Rect, list[Node]]]]
+Content = tuple[list[Node], list[int], list[Node]]  # of a holder: holders in it, lines, leaves
 
 
 def take_tables(
     holder: Node, children: list[Node], lines: list[int], leaves: list[Node], reading: Reading
-) -> tuple[list[Node], list[int], list[Node]]:
+) -> Content:
     """Take tables out of a holder's content: (holders left and tables, lines left, leaves left)."""
     children = _take_lattices(children, reading)
     leaves = [n for n in leaves if not any(_frames(n, c) for c in children if c.kind == "table")]
@@ -46,6 +49,11 @@ def take_tables(
         found = _take_rows(holder, strips, rules, children, lines, leaves, reading)
         if found:
             children, lines, leaves = found
+    for grid in open_grids(lines, [n for n in leaves if n.kind == "rule"], reading):
+        content = children, lines, leaves
+        if not any(c.rect.meet(union(grid.rows)) > 0 for c in children):
+            found = _tabulate(grid.rows, grid.bounds, [], grid.rules, [], holder, content, reading)
+            children, lines, leaves = found or content
     return children, lines, leaves
 
 
@@ -57,6 +65,9 @@ def table_node(rect: Rect, cells: Cells, head: bool, side: bool) -> Node:
         for i, (box, content) in enumerate(row):
             heads = (head and n == 0) or (side and i == 0)
             tr.children.append(Node("td", box, tag="th" if heads else "td", children=content))
+            for t in texts_in(tr.children[-1]):
+                if len(t.lines) == 1 and t.rect.w > box.w - SLACK:
+                    t.attributes["nowrap"] = "1"  # no letter may be drawn wider
         table.children.append(tr)
     return table
 
@@ -158,7 +169,7 @@ def _take_rows(
     lines: list[int],
     leaves: list[Node],
     reading: Reading,
-) -> tuple[list[Node], list[int], list[Node]] | None:
+) -> Content | None:
     """What `take_tables` gives, for the first table between these strips and lines; None: there is none."""
     if len(strips) + len(rules) < 2:
         return None
@@ -178,54 +189,69 @@ def _take_rows(
         rect = union(rows)
         if any(c.surface and c.rect.meet(rect) > 0 and not c.rect.inside(rect.grow(TOUCH)) for c in children):
             continue
-        starts = column_edges(rows, boxes)
-        bounds = column_bounds(rows, starts, boxes)
-        left, ends = [rect.x, *bounds], [*bounds, rect.right]
-        taken = [i for i in lines if any(reading.lines[i].box.inside(r, 0.7) for r in rows)]
-        kept = [
-            n
-            for n in (*children, *leaves)
-            if n.kind != "rule" and n not in strips and any(n.rect.inside(r, 0.7) for r in rows)
-        ]
-        shown = find_controls(kept, holder, reading)
-        cells: Cells = []
-        for r in rows:
-            row: list[tuple[Rect, list[Node]]] = []
-            for a, b in zip(left, ends):
-                mine = [
-                    i
-                    for i in taken
-                    if r.y < reading.lines[i].box.cy < r.bottom and a - 2 <= reading.lines[i].box.x < b - 2
-                ]
-                others = [k for k in (*parts, *shown) if k.rect.inside(r, 0.7) and a - 2 <= k.rect.x < b - 2]
-                content = [*paragraphs(reading, mine), *others]
-                row.append(
-                    (
-                        edges(a, r.y, b, r.bottom),
-                        [compose(content, lambda n: tight(n, reading))] if content else [],
-                    )
-                )
-            cells.append(row)
-        painted = [_paint_of(r, strips) for r in rows]
-        head, side = _heads(cells, reading, [[p] if p else [] for p in painted])
-        said = all(any(texts_in(c) for c in content) for row in cells for _, content in row)
-        if is_list(cells, head) or (len(left) < FREE_COLUMNS and not (side and said)):
-            continue
-        table = table_node(rect, cells, head, side)
-        for tr, paint in zip(table.children, painted):
-            if paint is not None:
-                tr.surface = Surface(tr.rect, paint.fill)
-                _frame_row(tr, paint)
-        between = [r for r in rules if rect.y - TOUCH <= r.rect.y and r.rect.bottom <= rect.bottom + TOUCH]
-        for rule in between:
-            _border_row(table, rule)
-        gone = {id(n) for n in (*kept, *between, *(s for s in strips if s.rect.inside(rect, 0.9)))}
-        return (
-            [*(c for c in children if id(c) not in gone), table],
-            [i for i in lines if i not in taken],
-            [n for n in leaves if id(n) not in gone],
-        )
+        bounds = column_bounds(rows, column_edges(rows, boxes), boxes)
+        found = _tabulate(rows, bounds, strips, rules, parts, holder, (children, lines, leaves), reading)
+        if found:
+            return found
     return None
+
+
+def _tabulate(
+    rows: list[Rect],
+    bounds: list[float],
+    strips: list[Node],
+    rules: list[Node],
+    parts: list[Node],
+    holder: Node,
+    content: Content,
+    reading: Reading,
+) -> Content | None:
+    """A holder's content with what lies in rows and between the bounds of columns as a table, None if that is none: `parts` are
+    those of painted strips."""
+    children, lines, leaves = content
+    rect = union(rows)
+    left, ends = [rect.x, *bounds], [*bounds, rect.right]
+    taken = [i for i in lines if any(reading.lines[i].box.inside(r, 0.7) for r in rows)]
+    kept = [
+        n
+        for n in (*children, *leaves)
+        if n.kind != "rule" and n not in strips and any(n.rect.inside(r, 0.7) for r in rows)
+    ]
+    shown = find_controls(kept, holder, reading)
+    cells: Cells = []
+    for r in rows:
+        row: list[tuple[Rect, list[Node]]] = []
+        for a, b in zip(left, ends):
+            mine = [
+                i
+                for i in taken
+                if r.y < reading.lines[i].box.cy < r.bottom and a - 2 <= reading.lines[i].box.x < b - 2
+            ]
+            others = [k for k in (*parts, *shown) if k.rect.inside(r, 0.7) and a - 2 <= k.rect.x < b - 2]
+            inside = [*paragraphs(reading, mine), *others]
+            row.append(
+                (edges(a, r.y, b, r.bottom), [compose(inside, lambda n: tight(n, reading))] if inside else [])
+            )
+        cells.append(row)
+    painted = [_paint_of(r, strips) for r in rows]
+    head, side = _heads(cells, reading, [[p] if p else [] for p in painted])
+    said = all(any(texts_in(c) for c in inside) for row in cells for _, inside in row)
+    if is_list(cells, head) or (len(left) < FREE_COLUMNS and not (side and said)):
+        return None
+    table = table_node(rect, cells, head, side)
+    for tr, paint in zip(table.children, painted):
+        if paint is not None:
+            tr.surface = Surface(tr.rect, paint.fill)
+            _frame_row(tr, paint)
+    between = [r for r in rules if rect.y - TOUCH <= r.rect.y and r.rect.bottom <= rect.bottom + TOUCH]
+    for rule in between:
+        _border_row(table, rule)
+    gone = {id(n) for n in (*kept, *between, *(s for s in strips if s.rect.inside(rect, 0.9)))}
+    return (
+        [*(c for c in children if id(c) not in gone), table],
+        [i for i in lines if i not in taken],
+        [n for n in leaves if id(n) not in gone],
+    )
 
 
 def is_list(cells: Cells, head: bool) -> bool:

@@ -223,7 +223,9 @@ def _outline(
     part, off = crop[y : y + h, x : x + w], away[y : y + h, x : x + w]
     cover, whole = off / max(1, off.max()), np.clip((w + h) / 4 + 0.5 - far, 0, 1)
     alike = (own & disc).sum() / max(1, (own | disc).sum())
-    drawn = np.minimum(cover, whole).sum() / np.maximum(cover, whole).sum()  # small ones are half anti-aliasing
+    drawn = (
+        np.minimum(cover, whole).sum() / np.maximum(cover, whole).sum()
+    )  # small ones are half anti-aliasing
     if abs(w - h) > 1 or max(alike, drawn) < DISC:
         return None
     inside = far <= 0.3 * w

@@ -2,44 +2,99 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from dataclasses import replace
 
-from neige.core.model import Line, Rect, Surface, TypeStyle
+from neige.core.model import Line, Rect, Surface, TypeStyle, Word
 from neige.core.model.geometry import edges, union
+from neige.core.reading.text.rivers import MARK, River, find_rivers
+from neige.core.reading.type.catalogue import row_of, shape
 
 APART = 0.68  # em: a wider gap is no space, even where words are set wide
 BESIDE = 3.0  # px by which the beginnings of one text's lines may differ
-MARK = re.compile(r"^(\W|\d{1,2}[.)])$")
+CUT = 0.25  # em by which the letter that begins a cell may be read elsewhere
 
 
 def part_lines(
     lines: Sequence[Line], styles: Sequence[TypeStyle], surfaces: Sequence[Surface], told: Sequence[Rect] = ()
 ) -> list[Line]:
-    """The lines, parted at wide gaps. Lines of a paragraph stay whole, as do a mark and its text, words beside a box of their own,
-    and what the developer said is one line (`told`)."""
+    """The lines, parted at wide gaps and where a table's columns begin. Lines of a paragraph stay whole, as do a mark and its text,
+    words beside a box of their own, and what the developer said is one line (`told`)."""
     out: list[Line] = []
+    rivers = find_rivers(lines, styles)
     for line in lines:
-        size = styles[line.style].size
-        groups = [[line.words[0]]]
-        for a, b in zip(line.words, line.words[1:]):
-            gap = edges(a.x + a.w, line.baseline - 0.6 * size, b.x, line.baseline)
-            first = len(groups) == 1 and len(groups[0]) == 1 and bool(MARK.match(a.text))
-            if gap.w > APART * size and not first and not _boxed(gap, surfaces):
-                groups.append([])
-            groups[-1].append(b)
-        if len(groups) == 1 or _goes_on(line, lines, size) or any(line.ink.meet(r) for r in told):
+        if any(line.ink.meet(r) for r in told):
             out.append(line)
             continue
-        for words in groups:
-            box = edges(words[0].x, line.box.y, words[-1].x + words[-1].w, line.box.bottom)
-            ink = union([w.ink for w in words])
-            style = max(
-                (w.style for w in words), key=lambda k: sum(len(w.text) for w in words if w.style == k)
-            )
-            out.append(replace(line, words=tuple(words), box=box, ink=ink, style=style))
+        for cell in _cells(line, rivers, styles):
+            out += _at_gaps(cell, lines, styles, surfaces)
     return out
+
+
+def _at_gaps(
+    line: Line, lines: Sequence[Line], styles: Sequence[TypeStyle], surfaces: Sequence[Surface]
+) -> list[Line]:
+    size = styles[line.style].size
+    groups = [[line.words[0]]]
+    for a, b in zip(line.words, line.words[1:]):
+        gap = edges(a.x + a.w, line.baseline - 0.6 * size, b.x, line.baseline)
+        first = len(groups) == 1 and len(groups[0]) == 1 and bool(MARK.match(a.text))
+        if gap.w > APART * size and not first and not _boxed(gap, surfaces):
+            groups.append([])
+        groups[-1].append(b)
+    if len(groups) == 1 or _goes_on(line, lines, size):
+        return [line]
+    return [_of(line, words) for words in groups]
+
+
+def _of(line: Line, words: Sequence[Word]) -> Line:
+    """A part of a line by itself."""
+    box = edges(words[0].x, line.box.y, words[-1].x + words[-1].w, line.box.bottom)
+    style = max((w.style for w in words), key=lambda k: sum(len(w.text) for w in words if w.style == k))
+    return replace(line, words=tuple(words), box=box, ink=union([w.ink for w in words]), style=style)
+
+
+def _cells(line: Line, rivers: Sequence[River], styles: Sequence[TypeStyle]) -> list[Line]:
+    """A line's parts in the columns of a table; a word that two cells were read as is two."""
+    across = [r for r in rivers if r.top - 1 <= line.baseline <= r.bottom + 1]
+    across = [r for r in across if line.box.x + 3 < r.x < line.box.right - 3]
+    if not across:
+        return [line]
+    words = [part for w in line.words for part in _cut_word(w, across, styles[w.style])]
+    groups = [[words[0]]]
+    for w in words[1:]:
+        if any(r.parts(w.x, line.baseline) for r in across):
+            groups.append([])
+        groups[-1].append(w)
+    return [_of(line, g) for g in groups]
+
+
+def _cut_word(w: Word, across: Sequence[River], style: TypeStyle) -> list[Word]:
+    """A word, or the two that it is if another column begins inside it."""
+    row = row_of(style)
+    for r in across:
+        if not w.x + 3 < r.x < w.x + w.w - 3:
+            continue
+        pens = [w.x + shape(row, w.text[:i]).advance * style.size for i in range(1, len(w.text))]
+        off, at = min((abs(pen - r.x), i) for i, pen in enumerate(pens, 1))
+        if off > CUT * style.size:
+            continue
+        first, second = w.text[:at], w.text[at:]
+        advance = shape(row, first).advance * style.size
+        pen = min(w.x, r.x - advance)
+        one = replace(
+            w,
+            text=first,
+            x=pen,
+            w=advance,
+            ink=edges(w.ink.x, w.ink.y, min(pen + advance, r.x - 0.5), w.ink.bottom),
+        )
+        two = replace(
+            w, text=second, x=r.x, w=shape(row, second).advance * style.size,
+            ink=edges(r.x, w.ink.y, max(w.ink.right, r.x + 1), w.ink.bottom),
+        )  # fmt: skip
+        return [one, *_cut_word(two, across, style)]
+    return [w]
 
 
 def _boxed(gap: Rect, surfaces: Sequence[Surface]) -> bool:

@@ -1,0 +1,130 @@
+"""Columns of a table with hardly any room between them: words that begin at one place line after line, though not where a space
+would put them.
+
+A paragraph's words begin where the words before them end; that five lines in a row have one at the same px is no chance. Where the
+distance to the word before is the same space in all of them, the lines begin alike (entries of a list), and nothing is parted.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from neige.core.model import Line, TypeStyle
+
+RUN = 5  # lines in a row
+SAME = 1.2  # px by which their words may begin elsewhere
+PITCH, SKIPPED = (
+    1.5,
+    3,
+)  # px by which the lines' distances may differ, and lines without a word of their own there
+HIGH = 4.0  # em between such lines at most
+NO_SPACE = 0.12  # em by which a distance differs from a space
+FAR = 20.0  # em: what is farther apart does not stand before it
+VARIED = 0.2  # em between the smallest and the largest distance to the words before
+
+
+MARK = re.compile(r"^(\W|\d{1,2}[.)])$")  # before an entry of a list
+
+
+@dataclass(frozen=True, slots=True)
+class Start:
+    """Where a word begins, and how far after what stands before it on its baseline (None: nothing does), px."""
+
+    x: float
+    baseline: float
+    gap: float | None
+    style: TypeStyle
+
+
+@dataclass(frozen=True, slots=True)
+class River:
+    """Where a column's words begin, and its first and last baselines, px."""
+
+    x: float
+    top: float
+    bottom: float
+
+    def parts(self, x: float, baseline: float) -> bool:
+        """Does a word that begins at `x` begin a column's cell?"""
+        return abs(x - self.x) <= SAME and self.top - 1 <= baseline <= self.bottom + 1
+
+
+def find_rivers(lines: Sequence[Line], styles: Sequence[TypeStyle]) -> list[River]:
+    """The columns that begin inside lines, left to right."""
+    starts: list[Start] = []
+    for line in lines:
+        style = styles[line.style]
+        if style.category == "monospace":
+            continue
+        before = [
+            o.box.right
+            for o in lines
+            if abs(o.baseline - line.baseline) <= 1 and o.box.right <= line.box.x + 1
+        ]
+        end = max(before, default=None)
+        for i, w in enumerate(line.words):
+            if i == 1 and MARK.match(line.words[0].text):
+                continue  # the first word of an entry
+            near = end is not None and w.x - end <= FAR * style.size
+            starts.append(Start(w.x, line.baseline, w.x - end if near and end is not None else None, style))
+            end = w.x + w.w
+    starts.sort(key=lambda s: (s.x, s.baseline))
+    spaces = _spaces(lines, styles)
+    out: list[River] = []
+    at = 0
+    while at < len(starts):
+        end = at
+        while end < len(starts) and starts[end].x - starts[at].x <= SAME:
+            end += 1
+        out += _runs(sorted(starts[at:end], key=lambda s: s.baseline), spaces)
+        at = max(at + 1, end)
+    return [_through(r, out) for r in out]
+
+
+def _through(river: River, rivers: Sequence[River]) -> River:
+    """A column from the first to the last row of its table: where its cells were read as one with those before, they are still its own."""
+    beside = [r for r in rivers if r.top <= river.bottom and river.top <= r.bottom]
+    return River(river.x, min(r.top for r in beside), max(r.bottom for r in beside))
+
+
+def _spaces(lines: Sequence[Line], styles: Sequence[TypeStyle]) -> dict[TypeStyle, float]:
+    """How far apart the words of a style usually are, em."""
+    seen: dict[TypeStyle, list[float]] = defaultdict(list)
+    for line in lines:
+        style = styles[line.style]
+        seen[style] += [(b.x - a.x - a.w) / style.size for a, b in zip(line.words, line.words[1:])]
+    return {s: sorted(seen[s])[len(seen[s]) // 2] if seen[s] else 0.25 for s in styles}
+
+
+def _runs(group: list[Start], spaces: Mapping[TypeStyle, float]) -> list[River]:
+    """The runs of lines an even distance (or two, or three of them) apart in which a column begins at one place."""
+    out: list[River] = []
+    run: list[Start] = []
+    pitch = 0.0
+    for s in group:
+        step = s.baseline - run[-1].baseline if run else 0.0
+        if run and step >= 0.8 * s.style.size:
+            pitch = min(pitch, step) if pitch else step
+            times = round(step / pitch)
+            even = abs(step - times * pitch) <= PITCH and times <= 1 + SKIPPED
+        else:
+            even = not run
+        if not even or pitch > HIGH * s.style.size:
+            out += _river(run, spaces)
+            run, pitch = [], 0.0
+        run.append(s)
+    return out + _river(run, spaces)
+
+
+def _river(run: list[Start], spaces: Mapping[TypeStyle, float]) -> list[River]:
+    """The column that begins in a run of lines, if one does."""
+    gaps = sorted(s.gap / s.style.size for s in run if s.gap is not None)
+    if len(run) < RUN or len(gaps) * 2 < len(run):
+        return []
+    if gaps[-1] - gaps[0] < VARIED and abs(gaps[len(gaps) // 2] - spaces[run[0].style]) < NO_SPACE:
+        return []
+    xs = sorted(s.x for s in run)
+    return [River(xs[len(xs) // 2], run[0].baseline, run[-1].baseline)]
