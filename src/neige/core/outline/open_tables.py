@@ -23,6 +23,7 @@ EDGE = 2.5  # px by which a column's cells may be off its edge or middle
 GUTTER = 0.0  # px between columns at least
 EVEN = 6.0  # px by which the distances between like columns may differ
 EVEN_COLUMNS = 4  # or fewer, evenly spaced: columns of a page
+SPACE = 0.22  # of a line's height: between words
 LONG = 6  # rows from which a table needs no head
 
 
@@ -123,7 +124,17 @@ def _grid(run: list[list[Line]], rules: list[Node], reading: Reading) -> Grid | 
     left, right = (under[0].rect.x, under[0].rect.right) if under else (box.x, box.right)
     begins = [min(n.box.x for row in table for n in row[i]) for i in range(len(spans))]
     ends = [max(n.box.right for row in table for n in row[i]) for i in range(len(spans))]
-    return Grid(_row_boxes(run, left, right, under), _bounds(begins, ends, left), under[:1])
+    bounds = _bounds(begins, ends, left)
+    for i, x in enumerate(bounds):
+        wrapped = [begins[i] + w for row in table for w in [_unwrapped(row[i])] if w]
+        if wrapped and min(wrapped) <= x:  # so narrow that its lines break where they do
+            bounds[i] = max(ends[i], (ends[i] + min(wrapped)) / 2)
+    return Grid(_row_boxes(run, left, right, under), bounds, under[:1])
+
+
+def _unwrapped(cell: list[Line]) -> float:
+    """The width, px, in which the first word of a cell's line would stand at the end of the line before; 0: it has one line."""
+    return min((a.box.w + SPACE * a.box.h + b.words[0].w for a, b in itertools.pairwise(cell)), default=0.0)
 
 
 def _columns(run: list[list[Line]]) -> list[tuple[float, float]]:

@@ -1,4 +1,5 @@
-"""Lost characters: a lone digit in a small box is often taken for an icon. The page's own types, drawn, find it again."""
+"""Lost characters: a lone digit in a small box, or an arrow beside words, is often taken for an icon. The page's own types, drawn,
+find it again."""
 
 from __future__ import annotations
 
@@ -10,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Line, Rect, Surface, TypeStyle, Word
-from neige.core.model.geometry import edges
+from neige.core.model.geometry import edges, union
 from neige.core.reading.colour import oklab, to_hex
 from neige.core.reading.text.raw import RawLine, RawWord
 from neige.core.reading.type import fit as f
@@ -20,6 +21,8 @@ from neige.core.reading.type.pieces import Piece, cut_pieces
 
 DIGITS = tuple(string.digits)
 BRACKETS = (*"{}[]();", "],", "},", "})", "};", ");", "{}", "[]", "()", "]);", "})")  # alone in lines of code
+SIGNS = tuple("→←↑↓›‹»«×|")  # beside words
+SPACE = (0.08, 0.7)  # em between a word and a sign beside it
 BOX = (72.0, 56.0)  # px: a larger box with a mark in it is no box of a number
 CENTRED = 3.0  # px that a character may be off its box's middle
 ROW = 120.0  # px between numbers in a row
@@ -48,6 +51,13 @@ def find_lost(
         fellows = _fellows(c, found)
         among = DIGITS if boxed or fellows else ()
         among = among or (BRACKETS if _in_code(c, surfaces, lines, styles) else ())
+        beside = None if among else _beside(c, found, known)
+        if beside is not None:
+            n = found[beside]
+            read = _read(c, pixels, scale, known, [known[n.style]], SIGNS)
+            if read is not None and read[1] is None:
+                found[beside] = _with_sign(n, read[0].words[0])
+                continue
         faces = _faces(known, among, [n.style for n in fellows])
         read = _read(c, pixels, scale, known, faces, among) if among else None
         if read is None:
@@ -59,6 +69,25 @@ def find_lost(
             line = replace(line, style=len(known) - 1, words=(replace(line.words[0], style=len(known) - 1),))
         found.append(line)
     return left, found, known
+
+
+def _beside(c: Cutout, lines: Sequence[Line], styles: Sequence[TypeStyle]) -> int | None:
+    """The line that a mark stands a space before or after, between its ascenders and descenders."""
+    if c.kind != "icon":
+        return None
+    for i, n in enumerate(lines):
+        size = styles[n.style].size
+        apart = max(n.ink.x - c.rect.right, c.rect.x - n.ink.right)
+        if SPACE[0] * size <= apart <= SPACE[1] * size and n.box.y <= c.rect.cy <= n.box.bottom:
+            return i if c.rect.h <= 1.1 * size else None
+    return None
+
+
+def _with_sign(n: Line, sign: Word) -> Line:
+    """A line with a sign before or after its words."""
+    words = (sign, *n.words) if sign.x < n.words[0].x else (*n.words, sign)
+    box = edges(words[0].x, n.box.y, words[-1].x + words[-1].w, n.box.bottom)
+    return replace(n, words=words, box=box, ink=union([n.ink, sign.ink]))
 
 
 def _ink(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> Cutout:
