@@ -8,7 +8,7 @@ from collections import defaultdict
 
 import numpy as np
 
-from neige.core.model import Node, Reading, Rect
+from neige.core.model import Node, Reading, Rect, TypeStyle
 from neige.core.outline.targets import give_room
 from neige.core.outline.words import ACTION, TURN, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, from_hex, oklab
@@ -52,11 +52,15 @@ def link_texts(root: Node, reading: Reading) -> None:
             words[r.style] += len(r.text.split())
     usual = max((i for i in accents if not reading.styles[i].underline), key=lambda i: words[i], default=-1)
 
+    prose = {t.style for t in texts_in(root) if node_text(t)[-1:] in (":", ",")}
+
     def leads(i: int) -> bool:
-        """Is a style's ink that of the page's links, rather than one that says good, bad or new?"""
+        """Is a style's ink that of the page's links, rather than one that says good, bad or new, or that of its text?"""
         s = reading.styles[i]
-        if s.underline or usual < 0:
+        if s.underline:
             return True
+        if usual < 0 or i in prose:
+            return i not in prose
         a, b = oklab(from_hex(s.colour)), oklab(from_hex(reading.styles[usual].colour))
         return float(np.hypot(*(a - b)[1:])) < 0.07 or words[i] >= MINOR * words[usual]
 
@@ -120,7 +124,8 @@ def link_texts(root: Node, reading: Reading) -> None:
                     )
                     lively = (coloured or bold) and chroma(s.colour) > chroma(main.colour) + 0.05
                     code = main.category == "monospace" or (s.category == "monospace" and inks[s.colour] <= 0)
-                    if s.underline or (lively and not code):
+                    named = in_foot and _is_named(s, main) and bool(re.search(r"[^\W\d_]{3}", r.text))
+                    if s.underline or (lively and not code) or named:
                         r.tag = "a"
                     elif s.category == "monospace" and main.category != "monospace":
                         r.tag = "code"
@@ -151,6 +156,12 @@ def link_texts(root: Node, reading: Reading) -> None:
             if len(members) >= 2:
                 for t in members:
                     t.tag = "a"
+
+
+def _is_named(s: TypeStyle, main: TypeStyle) -> bool:
+    """Do words in the foot's text differ from it by their ink alone? Who made the page, and with what, is linked there."""
+    alike = (s.family, s.size, s.weight, s.italic) == (main.family, main.size, main.weight, main.italic)
+    return alike and s.colour != main.colour
 
 
 def _is_verdict(colour: str) -> bool:

@@ -125,8 +125,8 @@ class Builder:
         own: dict[str, str] = {}
         if n.align in ("center", "end"):
             own["text-align"] = n.align
-        inline = style.bordered and len(n.lines) > 1  # with a border under each line
-        if wrap_item and n.tag == "a" and parent.kind == "block" and not inline:
+        in_lines = style.bordered and len(n.lines) > 1  # with a border under each
+        if wrap_item and n.tag == "a" and parent.kind == "block" and not in_lines:
             # as blocks they are as high as their own lines, not as the list's
             own |= {"display": "block", "inline-size": "fit-content"}
         elif style.bordered and not wrap_item:

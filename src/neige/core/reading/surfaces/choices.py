@@ -214,9 +214,9 @@ def _outline(
     if len(contours) != 1:
         return None
     x, y, w, h = cv2.boundingRect(contours[0])
-    filled = np.zeros(ink.shape, np.uint8)
-    cv2.drawContours(filled, [contours[0]], -1, 1, cv2.FILLED)
-    own = filled[y : y + h, x : x + w] > 0
+    solid = np.zeros(ink.shape, np.uint8)
+    cv2.drawContours(solid, [contours[0]], -1, 1, cv2.FILLED)
+    own = solid[y : y + h, x : x + w] > 0
     yy, xx = np.mgrid[:h, :w] + 0.5
     far = np.hypot(xx - w / 2, yy - h / 2)
     disc = far <= w / 2

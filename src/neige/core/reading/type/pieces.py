@@ -63,16 +63,16 @@ class Piece:
         height = float(self.edges.bottom.max() - self.edges.top.min())
         return float(self.cover.sum()) / max(height * float((self.edges.right - self.edges.left).sum()), 1.0)
 
-    def part(self, words: list[RawWord]) -> Piece:
-        """The piece that these of its words make."""
+    def part(self, words: list[RawWord], way: float = 1.0) -> Piece:
+        """The piece that these of its words make; `way`: how far from the ground their ink is, where this piece's is at 1."""
         x0, x1 = (
             int(min(w.box[0] for w in words)) - MARGIN,
             int(np.ceil(max(w.box[2] for w in words))) + MARGIN,
         )
         a, b = max(0, x0 - self.origin[0]), max(1, x1 - self.origin[0])
         return Piece(
-            self.line, words, self.colour, self.ground, self.cover[:, a:b], (self.origin[0] + a, self.origin[1]),
-            self.flat, self.ruled, self.fitted,
+            self.line, words, self.ground + way * (self.colour - self.ground), self.ground, self.cover[:, a:b] / way,
+            (self.origin[0] + a, self.origin[1]), self.flat, self.ruled, self.fitted,
         )  # fmt: skip
 
 

@@ -13,7 +13,7 @@ from neige.core.model import Line, Pin, Rect, TypeStyle, Word
 from neige.core.model.geometry import edges, union
 from neige.core.reading.colour import oklab, to_hex
 from neige.core.reading.text.detect import Box
-from neige.core.reading.text.raw import RawLine, around
+from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import row_of, shape
 from neige.core.reading.type.company import as_above, as_elsewhere, steady, without_marks
@@ -37,6 +37,10 @@ UNREAD, UNDRAWN = (
 )  # confidence and residual of a lone word that is as likely a logo or a row of faces
 SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
 OTHER_INK = 0.16  # in OKLab: so far apart two inks are two, however few letters tell
+TELLING = 4  # letters of a word that is not paler for being small,
+DOUBTED = 0.09  # in OKLab: from which a word that looks so far from its neighbours is drawn by itself,
+FAIRLY_DRAWN = 0.15  # residual of its drawing up to which that tells its ink,
+OTHERWISE, STEPS = 0.1, 30  # and in OKLab and 8-bit steps: has an ink of its own
 BLACK = 10.0  # 8-bit steps: darker channels are black
 COLOURED = 60  # 8-bit steps between a ground's channels from which its mixture with white is telling
 BETWEEN = 6  # 8-bit steps that a mixture may be off
@@ -63,7 +67,8 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
         buckets: list[
             tuple[NDArray[np.float64], tuple[bool, bool], list[tuple[Piece, Match, NDArray[np.float64]]]]
         ] = []
-        for p in sorted(kind.members, key=lambda p: (-p.letters, p.line, p.origin)):
+        members = [part for p in kind.members for part in _by_ink(p, kind, scale)]
+        for p in sorted(members, key=lambda p: (-p.letters, p.line, p.origin)):
             found = match(p, kind.row, kind.size, kind.tracking, scale) if p.flat else _unmatched(p, kind)
             colour = ink_colour(p, found)
             lab = _seen(colour)
@@ -101,6 +106,41 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
             lines.append(_with_bullet(made, line.bullet, styles, scale) if line.bullet else made)
     clean = [without_marks(steady(n, styles), styles) for n in lines]
     return _in_use(as_elsewhere(as_above(clean, styles), styles), styles)
+
+
+def _by_ink(p: Piece, kind: Type, scale: int) -> list[Piece]:
+    """A piece, parted where a word's ink is another than its neighbours'.
+
+    How pure a small word's px get says little of its ink: the words that look otherwise are drawn one by one, and what the
+    drawings cover tells each word's own.
+    """
+    if not p.flat or len(p.words) < 2:
+        return [p]
+    looks = [oklab(np.array(w.colour)) for w in p.words]
+    usual = np.median(np.array(looks), axis=0)
+    doubted = [float(np.linalg.norm(look - usual)) > DOUBTED for look in looks]
+    if not any(d and len(w.text) >= TELLING for d, w in zip(doubted, p.words)):
+        return [p]
+    ways: list[float] = [0.0] * len(p.words)  # from the ground to a word's ink; 0: it does not tell
+    for n in (n for n, w in enumerate(p.words) if len(w.text) > 1):
+        drawn = match(p.part([p.words[n]]), kind.row, kind.size, kind.tracking, scale)
+        ways[n] = drawn.slope if drawn.residual < FAIRLY_DRAWN else 0.0
+    groups: list[tuple[list[float], list[RawWord]]] = []
+    for w, way in zip(p.words, ways):
+        of = [v for v in groups[-1][0] if v] if groups else []
+        if groups and (not way or not of or _same_ink(p, way, of[0])):
+            groups[-1] = ([*groups[-1][0], way], [*groups[-1][1], w])
+        else:
+            groups.append(([way], [w]))
+    if len(groups) == 1:
+        return [p]
+    return [p.part(words, float(np.median([v for v in way if v] or [1.0]))) for way, words in groups]
+
+
+def _same_ink(p: Piece, a: float, b: float) -> bool:
+    one, other = (np.clip(p.ground + way * (p.colour - p.ground), 0, 255) for way in (a, b))
+    steps = float(np.abs(one - other).max())
+    return steps < STEPS or float(np.linalg.norm(oklab(one) - oklab(other))) < OTHERWISE
 
 
 def _with_bullet(line: Line, box: Box, styles: list[TypeStyle], scale: int) -> Line:
