@@ -199,23 +199,21 @@ def set_alike(entries: list[Node], reading: Reading) -> None:
                 r.style = usual
 
 
-def open_menus(root: Node, reading: Reading) -> None:
-    """An entry that ends in a small wide mark, a chevron, opens something: it is a button."""
-    for nav in (n for n in root.walk() if n.tag in ("nav", "header")):
-        for c in nav.walk():
-            leaves = [d for d in c.walk() if not d.children]
-            last = leaves[-1] if leaves else c
-            if c.tag != "a" or c.kind != "row" or c.surface is not None or last.kind != "image":
-                continue
-            w, h = last.rect.w, last.rect.h
-            if (
-                any(d.kind == "text" for d in leaves)
-                and CHEVRON[0] <= w <= CHEVRON[1]
-                and 1.3 * h <= w <= 3 * h
-            ):
-                c.tag = "button"
-                c.attributes["opens"] = "1"
-                c.reasons.append("its words end in a chevron")
+def open_menus(root: Node) -> None:
+    """An entry of a menu, or a button, that ends in a small wide mark, a chevron, opens something: it is a button."""
+    bars = {id(c) for nav in root.walk() if nav.tag in ("nav", "header") for c in nav.walk()}
+    for c in root.walk():
+        in_bar = c.surface is None and id(c) in bars
+        if c.kind != "row" or c.tag not in ("a", "button") or not (in_bar or c.surface is not None):
+            continue
+        leaves = [d for d in c.walk() if not d.children]
+        last = leaves[-1] if leaves else c
+        w, h = last.rect.w, last.rect.h
+        wide = CHEVRON[0] <= w <= CHEVRON[1] and 1.3 * h <= w <= 3 * h
+        if last.kind == "image" and wide and any(d.kind == "text" for d in leaves):
+            c.tag = "button"
+            c.attributes["opens"] = last.attributes["caret"] = "1"
+            c.reasons.append("its words end in a chevron")
 
 
 def wrap_searches(root: Node) -> None:

@@ -61,7 +61,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     link_icons(root, reading)
     link_fellows(root, reading)
     link_pages(root)
-    open_menus(root, reading)
+    open_menus(root)
     stack_lists(root, reading)
     border_entries(root)
     border_lines(root)

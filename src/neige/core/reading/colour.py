@@ -75,3 +75,8 @@ def contrast(a: str, b: str) -> float:
 def chroma(colour: str) -> float:
     lab = oklab(from_hex(colour))
     return float(np.hypot(lab[1], lab[2]))
+
+
+def away(a: str, b: str) -> float:
+    """The distance of two colours (hex) in OKLab."""
+    return float(np.linalg.norm(oklab(from_hex(a)) - oklab(from_hex(b))))

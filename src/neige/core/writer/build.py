@@ -6,6 +6,7 @@ from neige.core.model import Node, Outline, Picture, Reading
 from neige.core.outline.middle import CENTRED
 from neige.core.outline.names import slug
 from neige.core.outline.words import node_text
+from neige.core.reading.colour import away
 from neige.core.writer.cutouts import Encoded, Files
 from neige.core.writer.element import Element
 from neige.core.writer.fields import ROOMY_FIELD, field, field_looks
@@ -17,6 +18,7 @@ from neige.core.writer.tokens import Colours, px, rem
 from neige.core.writer.typeset import Typesetter
 
 BRIEF = 16  # characters: a button that says no more never breaks
+SAME_INK = 0.15  # in OKLab: between an arrow, which is all anti-aliasing, and the words before it
 
 
 class Builder:
@@ -32,6 +34,7 @@ class Builder:
         self.type = Typesetter(outline, reading, colours)
         self.fields = 0
         self.ids: set[str] = set()
+        self.carets: set[int] = set()  # arrows that their parents generate
         self.names: dict[int, str] = {}
         self.field_looks = field_looks(outline)
         self.unbroken: set[int] = set()
@@ -109,8 +112,28 @@ class Builder:
 
     def contents(self, n: Node, items: bool = False) -> list[Element | str]:
         """The elements of a node's children, in the document's order; `items`: each as an entry of a list."""
-        made = {id(c): self.element(c, n, items) for c in n.children}
-        return [made[id(c)] for c in n.in_reading_order()]
+        made = {id(c): self.element(c, n, items) for c in n.children if id(c) not in self.carets}
+        return [made[id(c)] for c in n.in_reading_order() if id(c) in made]
+
+    def _caret(self, n: Node) -> str:
+        """The class of a node that ends in the arrow of what opens; "": it does not, or it is a picture."""
+        arrow = n.children[-1] if n.children else None
+        if arrow is None or not arrow.attributes.get("caret"):
+            return ""
+        found = self.files.caret(arrow.cutout)
+        if found is None:
+            return ""
+        shape, colour, (w, h) = found
+        ink = next((self.reading.styles[t.style].colour for t in n.walk() if t.kind == "text"), "")
+        placed, _ = place(arrow, n)
+        self.carets.add(id(arrow))
+        return self.sheet.after(
+            "opens",
+            {
+                **placed, "inline-size": rem(w), "block-size": rem(h), "clip-path": shape,
+                "background": "currentcolor" if ink and away(ink, colour) < SAME_INK else self.colours.name(colour),
+            },
+        )  # fmt: skip
 
     def _text(
         self, n: Node, parent: Node, placed: dict[str, str], narrow: dict[str, str], wrap_item: bool
@@ -287,10 +310,11 @@ class Builder:
         narrow = {**placed_narrow, **inner_narrow}
         cls = self.sheet.named(block, {**placed, **declared}, narrow, medium)
         e = Element(tag, attributes, [], n.id)
+        opens = self._caret(n)
         e.children = self.contents(n, items)
         if tag == "div" and not children and n.surface:
             attributes["aria-hidden"] = "true"
-        self.finish(e, "button" if n.attributes.get("role") == "button" else "", cls)
+        self.finish(e, "button" if n.attributes.get("role") == "button" else "", cls, opens)
         if wrap_item and tag != "li":
             return Element("li", {}, [e])
         return e

@@ -14,7 +14,8 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 from neige.core.model import Cutout, Picture, Reading
 from neige.core.model.page import Asset
 from neige.core.outline.names import slug
-from neige.core.reading.colour import from_hex
+from neige.core.reading.colour import from_hex, to_hex
+from neige.core.writer.caret import caret, polygon
 from neige.core.writer.trace import trace
 
 Encoded = dict[int, tuple[bytes, str, tuple[int, int]]]  # by index of the cutout: what `encode` gave
@@ -196,6 +197,23 @@ class Files:
         self.assets: list[Asset] = []
         self._known: dict[int, tuple[str, tuple[int, int]]] = {}
         self._by_content: dict[bytes, str] = {}
+
+    def caret(self, index: int) -> tuple[str, str, tuple[float, float]] | None:
+        """(CSS shape, colour, size in CSS px) of a cutout that is the arrow of what opens."""
+        pixels, _ = crop(self.picture, self.reading, self.reading.cutouts[index])
+        if pixels.shape[2] < 4:
+            return None
+        found = caret(pixels[..., 3].astype(np.float64) / 255)
+        if found is None:
+            return None
+        points, (_, _, w, h) = found
+        ink = (
+            np.median(pixels[pixels[..., 3] > 200][:, :3], axis=0)
+            if (pixels[..., 3] > 200).any()
+            else pixels[..., :3].reshape(-1, 3)[int(pixels[..., 3].argmax())]
+        )
+        scale = self.picture.scale
+        return polygon(points, w, h), to_hex(ink.astype(np.float64)), (w / scale, h / scale)
 
     def at(self, index: int, words: str = "") -> tuple[str, tuple[int, int]]:
         """(path, CSS size) of a cutout."""

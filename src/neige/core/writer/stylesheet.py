@@ -148,6 +148,9 @@ class Sheet:
     narrow: dict[str, Declarations] = field(default_factory=dict)
     medium: dict[str, Declarations] = field(default_factory=dict)
     raw: list[str] = field(default_factory=list)
+    generated: set[str] = field(
+        default_factory=set
+    )  # classes whose declarations are for what they generate after their content
     _by_look: dict[tuple[str, Declarations, Declarations, Declarations], str] = field(default_factory=dict)
 
     def named(
@@ -177,9 +180,19 @@ class Sheet:
         self._by_look[key] = name
         return name
 
+    def after(self, base: str, declarations: dict[str, str]) -> str:
+        """The class that generates something with these declarations after its content."""
+        name = self.named(base, {"content": '""', **declarations})
+        self.generated.add(name)
+        return name
+
     def text(self, classes: set[str]) -> str:
         """All rules of classes in use."""
-        out = [_rule(f".{n}", d) for n, d in self.rules.items() if n in classes and d]
+        out = [
+            _rule(f".{n}::after" if n in self.generated else f".{n}", d)
+            for n, d in self.rules.items()
+            if n in classes and d
+        ]
         out += self.raw
         for query, rules in (("64rem", self.medium), ("48rem", self.narrow)):
             together: dict[Declarations, list[str]] = {}
