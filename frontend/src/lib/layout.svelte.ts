@@ -1,5 +1,5 @@
 import type { Box } from "./api/client";
-import type { Guide, Mark, Point } from "./layout";
+import { edgesOf, snap, type Guide, type Mark, type Point } from "./layout";
 
 export type Tool = "choose" | "measure" | "colour" | "place";
 export const TOOLS: { id: Tool; label: string; key: string; hint: string }[] = [
@@ -69,5 +69,34 @@ export class LayoutDesk {
     const x = Math.min(this.from.x, this.to.x);
     const y = Math.min(this.from.y, this.to.y);
     return { x, y, w: Math.abs(this.from.x - this.to.x), h: Math.abs(this.from.y - this.to.y) };
+  }
+
+  /** The tools and layers by their letters; arrows move the cross, Enter sets an end of a measurement. False: no key of these. */
+  keys(event: KeyboardEvent, marks: Mark[], width: number): boolean {
+    const tool = TOOLS.find((t) => t.key === event.key);
+    const layer = LAYERS.find((l) => l.key === event.key);
+    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    if (tool) this.use(tool.id);
+    else if (layer) this.layers[layer.id] = !this.layers[layer.id];
+    else if (event.key === "Escape") this.clear();
+    else if (by && this.tool === "choose") {
+      const solid = marks.filter((m) => m.kind !== "text");
+      const at = solid.findIndex((m) => m.kind === this.chosen?.kind && m.index === this.chosen.index);
+      const step = by[0]! + by[1]!;
+      this.chosen = solid[at < 0 ? 0 : (at + step + solid.length) % solid.length];
+    } else if (by) {
+      const k = event.shiftKey ? 10 : 1;
+      const c = this.cursor ?? { x: width / 2, y: 100 };
+      this.cursor = { x: Math.round(c.x + k * by[0]!), y: Math.round(c.y + k * by[1]!) };
+      if (this.from && this.tool !== "colour") this.to = this.cursor;
+    } else if (event.key === "Enter" && this.cursor && this.tool !== "choose" && this.tool !== "colour") {
+      const p = {
+        x: snap(edgesOf(marks, "x"), this.cursor.x, 3),
+        y: snap(edgesOf(marks, "y"), this.cursor.y, 3),
+      };
+      if (this.from && this.from === this.to) this.to = p;
+      else this.from = this.to = p;
+    } else return false;
+    return true;
   }
 }
