@@ -143,7 +143,7 @@ def _tools(head: Node, reading: Reading) -> None:
             c.tag = "a"
             c.attributes["label"] = "Tool with news"
             taken |= {id(d) for d in c.walk()}
-        if found or dotted:
+        if (found or dotted) and len(found) + len(dotted) == len(row.children):
             give_room(row)
 
 

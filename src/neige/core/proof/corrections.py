@@ -33,13 +33,14 @@ def correct(
     out = deepcopy(outline)
     words, off = residuals(out, reading, drawing)
     changes = 0
+    placed = {id(c) for n in out.root.walk() if n.kind == "row" for c in n.children}
     for n in out.root.walk():
         if n.kind == "text":
             changes += _rewrap(n, reading, words)
         elif n.kind == "block" and n.children:
             changes += _block(n, off, out.root, absolute, least)
         elif n.kind == "row" and n.children:
-            changes += _row(n, off, least)
+            changes += _row(n, off, least, id(n) in placed)
         elif n.kind == "grid" and n.children:
             changes += _grid(n, off, least)
         elif n.kind == "td":
@@ -138,7 +139,8 @@ def _block(n: Node, off: dict[int, Residual], root: Node, absolute: bool, least:
     return changes
 
 
-def _row(n: Node, off: dict[int, Residual], least: float) -> int:
+def _row(n: Node, off: dict[int, Residual], least: float, placed: bool) -> int:
+    """`placed`: a row around it puts it where it belongs, and its first child with it."""
     changes = 0
     kids = [(c, off.get(c.id)) for c in n.children]
     before: float | None = None
@@ -153,6 +155,7 @@ def _row(n: Node, off: dict[int, Residual], least: float) -> int:
                 changes += 1
         elif (
             i == 0
+            and not placed
             and n.align == "start"
             and n.surface is None
             and _usable(o.left)

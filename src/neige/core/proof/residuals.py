@@ -183,7 +183,9 @@ def _measure(
         and n.children
         and not n.attributes.get("band")
     ):
-        first, last = off.get(n.children[0].id), off.get(n.children[-1].id)
+        # an arrow that is generated content moves with the words before it
+        shown = [c for c in n.children if c.id in off or not c.attributes.get("caret")] or n.children
+        first, last = off.get(shown[0].id), off.get(shown[-1].id)
         if first and last:
             kids = [off[c.id] for c in n.children if c.id in off]
             top = kids[int(np.argmin([c.rect.y for c in n.children if c.id in off]))].top

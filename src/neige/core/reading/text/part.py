@@ -69,6 +69,16 @@ def _cells(line: Line, rivers: Sequence[River], styles: Sequence[TypeStyle]) -> 
     return [_of(line, g) for g in groups]
 
 
+def _begins_anew(before: str, after: str) -> bool:
+    """May a word begin between two letters that were read as of one?"""
+    kinds = [(c.isdigit(), c.isalpha()) for c in (before, after)]
+    return (
+        after in "$€£¥(#+−-"
+        or (before.islower() and after.isupper())
+        or (kinds[0] != kinds[1] and all(map(any, kinds)))
+    )
+
+
 def _cut_word(w: Word, across: Sequence[River], style: TypeStyle) -> list[Word]:
     """A word, or the two that it is if another column begins inside it."""
     row = row_of(style)
@@ -76,7 +86,10 @@ def _cut_word(w: Word, across: Sequence[River], style: TypeStyle) -> list[Word]:
         if not w.x + 3 < r.x < w.x + w.w - 3:
             continue
         pens = [w.x + shape(row, w.text[:i]).advance * style.size for i in range(1, len(w.text))]
-        off, at = min((abs(pen - r.x), i) for i, pen in enumerate(pens, 1))
+        begins = [
+            (abs(pen - r.x), i) for i, pen in enumerate(pens, 1) if _begins_anew(w.text[i - 1], w.text[i])
+        ]
+        off, at = min(begins, default=(CUT * style.size + 1, 0))
         if off > CUT * style.size:
             continue
         first, second = w.text[:at], w.text[at:]

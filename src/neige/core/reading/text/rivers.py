@@ -21,9 +21,10 @@ PITCH, SKIPPED = (
     3,
 )  # px by which the lines' distances may differ, and lines without a word of their own there
 HIGH = 4.0  # em between such lines at most
-NO_SPACE = 0.12  # em by which a distance differs from a space
+NO_SPACE = 0.12  # em by which most distances to the words before differ from a space,
 FAR = 20.0  # em: what is farther apart does not stand before it
-VARIED = 0.2  # em between the smallest and the largest distance to the words before
+VARIED = 0.35  # or em between small and large ones
+WIDE = 0.4  # em more than a space: where all are wider, the columns are apart without further ado
 
 
 MARK = re.compile(r"^(\W|\d{1,2}[.)])$")  # before an entry of a list
@@ -121,10 +122,11 @@ def _runs(group: list[Start], spaces: Mapping[TypeStyle, float]) -> list[River]:
 
 def _river(run: list[Start], spaces: Mapping[TypeStyle, float]) -> list[River]:
     """The column that begins in a run of lines, if one does."""
-    gaps = sorted(s.gap / s.style.size for s in run if s.gap is not None)
-    if len(run) < RUN or len(gaps) * 2 < len(run):
+    off = sorted(s.gap / s.style.size - spaces[s.style] for s in run if s.gap is not None)
+    if len(run) < RUN or len(off) * 2 < len(run) or off[0] > WIDE:
         return []
-    if gaps[-1] - gaps[0] < VARIED and abs(gaps[len(gaps) // 2] - spaces[run[0].style]) < NO_SPACE:
+    n = len(off)
+    if off[n - 1 - n // 10] - off[n // 10] < VARIED and abs(off[n // 2]) < NO_SPACE:
         return []
     xs = sorted(s.x for s in run)
     return [River(xs[len(xs) // 2], run[0].baseline, run[-1].baseline)]
