@@ -10,6 +10,9 @@ EVEN = 0.8  # px within which gaps count as equal
 ROOMY = 160.0  # px of padding at both sides that middle what is between them
 FAR_IN = 160.0  # px from the leading edge beyond which a place is a share of the room
 OVERLAP = 12.0  # px by which a panel stands in front of what is above it, rather than touching it
+NARROWER = (
+    4.0  # px by which every part of a stack is narrower than the stack, if none makes it as wide as it is
+)
 NARROW_INSET = 24.0  # px: larger offsets are dropped on small screens
 GUTTER = "var(--gutter)"
 GUTTER_MOST = 32.0  # px that it comes to on a wide screen
@@ -81,6 +84,8 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
             _limit(n, out)
         elif n.kind == "image":
             out["flex"] = "none"
+        elif n.kind == "block" and n.surface is None and _wider_than_any(n):
+            out["min-inline-size"] = rem(n.rect.w)
     elif parent.kind == "grid":
         if abs(n.inset - reach) > 0.05:
             out["margin-block-start"] = rem(n.inset - reach)
@@ -89,6 +94,12 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
         if n.width in ("max", "hug"):
             _limit(n, out)
     return out, narrow
+
+
+def _wider_than_any(n: Node) -> bool:
+    """Does a stack begin with one of its parts and end with another, so that none makes it as wide as it is?"""
+    boxes = [c.rect for c in n.children]
+    return len(boxes) > 1 and all(b.w < n.rect.w - NARROWER for b in boxes)
 
 
 def inside(n: Node, width: float, unbroken: bool) -> tuple[dict[str, str], dict[str, str], dict[str, str]]:

@@ -7,12 +7,11 @@ from dataclasses import replace
 
 from neige.core.model import Line, Rect, Surface, TypeStyle, Word
 from neige.core.model.geometry import edges, union
-from neige.core.reading.text.rivers import MARK, River, find_rivers
+from neige.core.reading.text.rivers import CUT, MARK, River, find_rivers, inner_starts
 from neige.core.reading.type.catalogue import row_of, shape
 
 APART = 0.68  # em: a wider gap is no space, even where words are set wide
 BESIDE = 3.0  # px by which the beginnings of one text's lines may differ
-CUT = 0.25  # em by which the letter that begins a cell may be read elsewhere
 
 
 def part_lines(
@@ -69,27 +68,15 @@ def _cells(line: Line, rivers: Sequence[River], styles: Sequence[TypeStyle]) -> 
     return [_of(line, g) for g in groups]
 
 
-def _begins_anew(before: str, after: str) -> bool:
-    """May a word begin between two letters that were read as of one?"""
-    kinds = [(c.isdigit(), c.isalpha()) for c in (before, after)]
-    return (
-        after in "$€£¥(#+−-"
-        or (before.islower() and after.isupper())
-        or (kinds[0] != kinds[1] and all(map(any, kinds)))
-    )
-
-
 def _cut_word(w: Word, across: Sequence[River], style: TypeStyle) -> list[Word]:
     """A word, or the two that it is if another column begins inside it."""
     row = row_of(style)
     for r in across:
         if not w.x + 3 < r.x < w.x + w.w - 3:
             continue
-        pens = [w.x + shape(row, w.text[:i]).advance * style.size for i in range(1, len(w.text))]
-        begins = [
-            (abs(pen - r.x), i) for i, pen in enumerate(pens, 1) if _begins_anew(w.text[i - 1], w.text[i])
-        ]
-        off, at = min(begins, default=(CUT * style.size + 1, 0))
+        off, at = min(
+            ((abs(x - r.x), i) for x, i in inner_starts(w, style)), default=(CUT * style.size + 1, 0)
+        )
         if off > CUT * style.size:
             continue
         first, second = w.text[:at], w.text[at:]

@@ -12,9 +12,12 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from neige.core.model import Line, TypeStyle
+from neige.core.model import Line, TypeStyle, Word
+from neige.core.reading.type.catalogue import row_of, shape
 
-RUN = 5  # lines in a row
+RUN, LEAST = 5, 3  # lines in a row, and those in which the column's word was read by itself
+CUT = 0.25  # em by which the letter that begins a cell may be read elsewhere
+WELL_SET = 0.93  # correlation of a style's face from which its space is the page's
 SAME = 1.2  # px by which their words may begin elsewhere
 PITCH, SKIPPED = (
     1.5,
@@ -74,13 +77,14 @@ def find_rivers(lines: Sequence[Line], styles: Sequence[TypeStyle]) -> list[Rive
             end = w.x + w.w
     starts.sort(key=lambda s: (s.x, s.baseline))
     spaces = _spaces(lines, styles)
+    glued = [(x, n.baseline) for n in lines for w in n.words for x, _ in inner_starts(w, styles[w.style])]
     out: list[River] = []
     at = 0
     while at < len(starts):
         end = at
         while end < len(starts) and starts[end].x - starts[at].x <= SAME:
             end += 1
-        out += _runs(sorted(starts[at:end], key=lambda s: s.baseline), spaces)
+        out += _runs(sorted(starts[at:end], key=lambda s: s.baseline), spaces, glued)
         at = max(at + 1, end)
     return [_through(r, out) for r in out]
 
@@ -92,15 +96,22 @@ def _through(river: River, rivers: Sequence[River]) -> River:
 
 
 def _spaces(lines: Sequence[Line], styles: Sequence[TypeStyle]) -> dict[TypeStyle, float]:
-    """How far apart the words of a style usually are, em."""
+    """How far apart the words of a style are, em: by its face, or, where that only stands for another, as they usually are."""
     seen: dict[TypeStyle, list[float]] = defaultdict(list)
     for line in lines:
         style = styles[line.style]
         seen[style] += [(b.x - a.x - a.w) / style.size for a, b in zip(line.words, line.words[1:])]
-    return {s: sorted(seen[s])[len(seen[s]) // 2] if seen[s] else 0.25 for s in styles}
+    return {
+        s: sorted(seen[s])[len(seen[s]) // 2]
+        if s.fit < WELL_SET and seen[s]
+        else shape(row_of(s), " ").advance + s.tracking / s.size
+        for s in styles
+    }
 
 
-def _runs(group: list[Start], spaces: Mapping[TypeStyle, float]) -> list[River]:
+def _runs(
+    group: list[Start], spaces: Mapping[TypeStyle, float], glued: Sequence[tuple[float, float]]
+) -> list[River]:
     """The runs of lines an even distance (or two, or three of them) apart in which a column begins at one place."""
     out: list[River] = []
     run: list[Start] = []
@@ -114,19 +125,42 @@ def _runs(group: list[Start], spaces: Mapping[TypeStyle, float]) -> list[River]:
         else:
             even = not run
         if not even or pitch > HIGH * s.style.size:
-            out += _river(run, spaces)
+            out += _river(run, spaces, glued)
             run, pitch = [], 0.0
         run.append(s)
-    return out + _river(run, spaces)
+    return out + _river(run, spaces, glued)
 
 
-def _river(run: list[Start], spaces: Mapping[TypeStyle, float]) -> list[River]:
-    """The column that begins in a run of lines, if one does."""
-    off = sorted(s.gap / s.style.size - spaces[s.style] for s in run if s.gap is not None)
-    if len(run) < RUN or len(off) * 2 < len(run) or off[0] > WIDE:
+def _river(
+    run: list[Start], spaces: Mapping[TypeStyle, float], glued: Sequence[tuple[float, float]]
+) -> list[River]:
+    """The column that begins in a run of lines, if one does. `glued`: where a word may begin inside what was read as one."""
+    if len(run) < LEAST:
         return []
+    x = sorted(s.x for s in run)[len(run) // 2]
+    top, bottom, size = run[0].baseline, run[-1].baseline, run[0].style.size
+    off = [s.gap / s.style.size - spaces[s.style] for s in run if s.gap is not None]
+    inside = {y for at, y in glued if top < y < bottom and abs(at - x) <= CUT * size}
+    off = sorted([*off, *(-spaces[run[0].style] for _ in inside)])
     n = len(off)
+    if len(run) + len(inside) < RUN or 2 * n < len(run) or off[0] > WIDE:
+        return []
     if off[n - 1 - n // 10] - off[n // 10] < VARIED and abs(off[n // 2]) < NO_SPACE:
         return []
-    xs = sorted(s.x for s in run)
-    return [River(xs[len(xs) // 2], run[0].baseline, run[-1].baseline)]
+    return [River(x, top, bottom)]
+
+
+def inner_starts(w: Word, style: TypeStyle) -> list[tuple[float, int]]:
+    """(x, letters before) of the places inside a word where another may begin: figures after letters, a currency, a capital."""
+    row = row_of(style)
+    return [
+        (w.x + shape(row, w.text[:i]).advance * style.size, i)
+        for i in range(1, len(w.text))
+        if _begins_anew(w.text[i - 1], w.text[i])
+    ]
+
+
+def _begins_anew(before: str, after: str) -> bool:
+    kinds = [(c.isdigit(), c.isalpha()) for c in (before, after)]
+    apart = kinds[0] != kinds[1] and all(map(any, kinds))
+    return after in "$€£¥(#+" or (before.islower() and after.isupper()) or apart
