@@ -23,6 +23,7 @@ CARD_WIDE, CARD_HEAD = (
     160.0,
     40.0,
 )  # px: a card's width at least, and how far its title is from its corner at most
+CARD_WORDS = 3  # that a card says under its title at least
 MASTHEAD = 1.2  # times as large as the largest heading below the page's head
 
 
@@ -157,9 +158,9 @@ def _card_titles(root: Node, reading: Reading, ranks: dict[int, float]) -> list[
         ):
             first[t.style] += [t] if t not in first[t.style] else []
             size = reading.styles[t.style].size
-            sure[t.style] += any(
-                reading.styles[o.style].size < size and o.rect.y >= t.rect.bottom for o in texts[1:]
-            )
+            under = [o for o in texts[1:] if o.rect.y >= t.rect.bottom]
+            smaller = any(reading.styles[o.style].size < size for o in under)
+            sure[t.style] += smaller and sum(len(node_text(o).split()) for o in under) >= CARD_WORDS
     return [n for style, found in first.items() if sure[style] >= 2 for n in found]
 
 

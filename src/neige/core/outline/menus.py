@@ -29,6 +29,7 @@ TITLE = 1.35  # of the running text's size: larger texts of several words are he
 MOST_ROOM = 64.0  # px above a bar that are its own
 NEAR_WEIGHT = 200  # by which entries of one menu may have been read too light or heavy
 NEAR_INK = 0.12  # in OKLab likewise
+CARET = (10.0, 2.3)  # px that the arrow on a button is wide, and times as wide as high, at most
 CHEVRON = (5.0, 14.0)  # px wide
 
 
@@ -209,7 +210,9 @@ def open_menus(root: Node) -> None:
         leaves = [d for d in c.walk() if not d.children]
         last = leaves[-1] if leaves else c
         w, h = last.rect.w, last.rect.h
-        wide = CHEVRON[0] <= w <= CHEVRON[1] and 1.3 * h <= w <= 3 * h
+        # on a button, a longer or flatter one may be an arrow to the right
+        widest, flattest = (CHEVRON[1], 3.0) if in_bar else CARET
+        wide = CHEVRON[0] <= w <= widest and 1.3 * h <= w <= flattest * h
         if last.kind == "image" and wide and any(d.kind == "text" for d in leaves):
             c.tag = "button"
             c.attributes["opens"] = last.attributes["caret"] = "1"
