@@ -21,6 +21,7 @@ BEYOND = 8.0  # px that a piece may reach beyond the side it touches
 PIECE = (
     0.5  # of its neighbour's area that a piece has at most: pictures of like size are pictures of their own
 )
+MINGLED = 0.06  # of the smaller one's box that lies in the other's
 SMALL = 26.0  # px: two that are no larger are an icon and its mark
 
 
@@ -51,12 +52,13 @@ def _first(c: Cutout, cutouts: Sequence[Cutout]) -> int:
 
 def _belongs(piece: Cutout, whole: Cutout, texts: Sequence[Rect], told: Sequence[Rect]) -> bool:
     a, b = piece.rect, whole.rect
-    if (
-        piece.backdrop
-        or whole.backdrop
-        or a.area > PIECE * b.area
-        or any(r.meet(a) or r.meet(b) for r in told)
-    ):
+    if piece.backdrop or whole.backdrop or any(r.meet(a) or r.meet(b) for r in told):
+        return False
+    both = union([a, b])
+    parted = any(t.meet(both) > t.meet(a) + t.meet(b) + 1 for t in texts)
+    if a.meet(b) >= MINGLED * a.area and not a.inside(b, 0.9):
+        return not parted  # boxes that overlap: neither can be cut out alone
+    if a.area > PIECE * b.area:
         return False
     if max(a.w, a.h, b.w, b.h) <= SMALL or (piece.ground != whole.ground and not a.inside(b, 0.9)):
         return False
@@ -68,8 +70,7 @@ def _belongs(piece: Cutout, whole: Cutout, texts: Sequence[Rect], told: Sequence
     upright = b.x - BEYOND <= a.x and a.right <= b.right + BEYOND
     if not (level or upright):
         return False
-    both = union([a, b])
-    return not any(t.meet(both) > t.meet(a) + t.meet(b) + 1 for t in texts)
+    return not parted
 
 
 def uncover(cutouts: Sequence[Cutout], surfaces: Sequence[Surface]) -> list[Cutout]:
