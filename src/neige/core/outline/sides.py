@@ -16,7 +16,7 @@ from neige.core.outline.targets import (
     widen_alone,
     widen_targets,
 )
-from neige.core.outline.words import texts_in, words_of
+from neige.core.outline.words import node_text, texts_in, words_of
 
 SECOND = 4  # entries that a second bar has at least
 SIDE = (56.0, 360.0)  # px: widths of a column at the page's side
@@ -121,8 +121,12 @@ def make_side(side: Node, reading: Reading) -> None:
     usual = max(counts, key=lambda s: (counts[s], s))
     lines = [t for t in texts_in(side) if len(t.lines) > 1 or t in entries]
     lines = lines if any(len(t.lines) > 1 for t in lines) else []
+    told = [t for t in texts_in(side) if node_text(t).endswith(":")]
+    told += [b for a, b in itertools.pairwise(texts_in(side)) if a in told]  # "signed in as:", and who
     for n in entries:
         text = texts_in(n)[0]
+        if text in told:
+            continue
         style = reading.styles[text.style]
         if any(
             d is not n and 0 <= max(d.rect.y - n.rect.bottom, n.rect.y - d.rect.bottom) < RUN_ON

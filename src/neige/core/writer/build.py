@@ -177,7 +177,11 @@ class Builder:
         tag = n.tag
         block_link = tag in ("a", "span", "label") and parent.kind in ("block", "td") and not wrap_item
         if block_link:
-            hugs = {"inline-size": "fit-content"} if n.align != "end" and tag == "a" else {}
+            hugs = (  # an entry of a menu, which has room above and below, is as wide as the menu
+                {"inline-size": "fit-content"}
+                if n.align != "end" and tag == "a" and not n.attributes.get("pad")
+                else {}
+            )
             if hugs and n.align == "center":
                 hugs["margin-inline"] = "auto"
             placed = {"display": "block"} | hugs | placed
