@@ -41,6 +41,7 @@ Progress = Callable[[str, str], None]
 SMALL_PHOTO = (
     0.4  # of the page's width: words in a smaller photo belong to it unless they are plainly set type
 )
+ICON = 32.0  # px: a letter or two within a mark no larger are its shapes
 HEAD = 160.0  # px from the top within which a logo is looked for
 LETTERED = 0.5  # residual of a word from which it is lettering, not type
 SURE, SAYS = 0.99, 8  # confidence and letters of two lines on a photo that speak for all on it,
@@ -183,8 +184,10 @@ def _with_words(c: Cutout, lines: Sequence[Line], shown: Sequence[Line]) -> Cuto
 def _keep_set_type(
     lines: list[Line], styles: list[TypeStyle], ground: Ground, picture: Picture
 ) -> list[Line]:
-    """Leave lettering that is part of a small photo to the photo. Where one line is plainly set on it, or two that say something
-    could be read without a doubt, so are the others that could be read."""
+    """Leave lettering that is part of a small photo to the photo, and a letter or two in an icon to the icon. Where one line is
+    plainly set on a photo, or two that say something could be read without a doubt, so are the others that could be read."""
+    icons = [c.rect for c in ground.cutouts if c.kind == "icon" and max(c.rect.w, c.rect.h) <= ICON]
+    lines = [n for n in lines if len(n.text) > 2 or not any(n.ink.inside(r, 0.95) for r in icons)]
     small = [c.rect for c in ground.cutouts if c.kind == "image" and c.rect.w < SMALL_PHOTO * picture.width]
     plain = {id(line) for line in lines if styles[line.style].fit >= SET_TYPE}
 

@@ -221,11 +221,9 @@ def _outline(
     far = np.hypot(xx - w / 2, yy - h / 2)
     disc = far <= w / 2
     part, off = crop[y : y + h, x : x + w], away[y : y + h, x : x + w]
-    cover, whole = off / max(1, off.max()), np.clip((w + h) / 4 + 0.5 - far, 0, 1)
+    cover, full = off / max(1, off.max()), np.clip((w + h) / 4 + 0.5 - far, 0, 1)
     alike = (own & disc).sum() / max(1, (own | disc).sum())
-    drawn = (
-        np.minimum(cover, whole).sum() / np.maximum(cover, whole).sum()
-    )  # small ones are half anti-aliasing
+    drawn = np.minimum(cover, full).sum() / np.maximum(cover, full).sum()  # small ones: half anti-aliasing
     if abs(w - h) > 1 or max(alike, drawn) < DISC:
         return None
     inside = far <= 0.3 * w
@@ -236,6 +234,8 @@ def _outline(
     rect = Rect((x0 + x) / scale, (y0 + y) / scale, w / scale, h / scale)
     across = off[h // 2, : w // 2] / max(1.0, float(np.abs(line - ground).max()))
     thick = max(1.0, float(round(float(np.clip(across, 0, 1).sum()) / scale)))
-    within = np.abs(part[far <= 0.5 * w - 1] - line).max(axis=1)
-    filled = "hollow" if (off[inside] <= FAINT).all() else "solid" if (within <= FAINT).all() else ""
+    whole = np.median(part[inside].reshape(-1, 3), axis=0)
+    filled = "hollow" if (off[inside] <= FAINT).all() else ""
+    if not filled and (np.abs(part[far <= 0.5 * w - 1] - whole).max(axis=1) <= FAINT).all():
+        filled, line = "solid", whole
     return rect, ground.astype(np.float64), line.astype(np.float64), thick, filled

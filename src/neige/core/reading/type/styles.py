@@ -13,13 +13,13 @@ from neige.core.model import Line, Pin, Rect, TypeStyle, Word
 from neige.core.model.geometry import edges, union
 from neige.core.reading.colour import oklab, to_hex
 from neige.core.reading.text.detect import Box
-from neige.core.reading.text.raw import RawLine, RawWord, around
+from neige.core.reading.text.raw import RawLine, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import row_of, shape
 from neige.core.reading.type.company import as_above, as_elsewhere, steady, without_marks
 from neige.core.reading.type.decide import find_types
 from neige.core.reading.type.kinds import Type
-from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match
+from neige.core.reading.type.match import SAME_INK, WELL_DRAWN, Match, ink_colour, match
 from neige.core.reading.type.pieces import Piece, cut_pieces
 from neige.core.reading.type.underline import find_underlines
 
@@ -38,7 +38,7 @@ UNREAD, UNDRAWN = (
 SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
 OTHER_INK = 0.16  # in OKLab: so far apart two inks are two, however few letters tell
 TELLING = 4  # letters of a word that is not paler for being small,
-DOUBTED = 0.09  # in OKLab: from which a word that looks so far from its neighbours is drawn by itself,
+DOUBTED = 0.11  # in OKLab: words that look farther from one of these are drawn one by one,
 FAIRLY_DRAWN = 0.15  # residual of its drawing up to which that tells its ink,
 OTHERWISE, STEPS = 0.1, 30  # and in OKLab and 8-bit steps: has an ink of its own
 BLACK = 10.0  # 8-bit steps: darker channels are black
@@ -116,25 +116,28 @@ def _by_ink(p: Piece, kind: Type, scale: int) -> list[Piece]:
     """
     if not p.flat or len(p.words) < 2:
         return [p]
-    looks = [oklab(np.array(w.colour)) for w in p.words]
-    usual = np.median(np.array(looks), axis=0)
-    doubted = [float(np.linalg.norm(look - usual)) > DOUBTED for look in looks]
-    if not any(d and len(w.text) >= TELLING for d, w in zip(doubted, p.words)):
+    looks = np.array([oklab(np.array(w.colour)) for w in p.words])
+    told = [n for n, w in enumerate(p.words) if len(w.text) >= TELLING]
+    if not told or max(float(np.linalg.norm(looks - looks[n], axis=1).max()) for n in told) <= DOUBTED:
         return [p]
     ways: list[float] = [0.0] * len(p.words)  # from the ground to a word's ink; 0: it does not tell
     for n in (n for n, w in enumerate(p.words) if len(w.text) > 1):
         drawn = match(p.part([p.words[n]]), kind.row, kind.size, kind.tracking, scale)
-        ways[n] = drawn.slope if drawn.residual < FAIRLY_DRAWN else 0.0
-    groups: list[tuple[list[float], list[RawWord]]] = []
-    for w, way in zip(p.words, ways):
-        of = [v for v in groups[-1][0] if v] if groups else []
-        if groups and (not way or not of or _same_ink(p, way, of[0])):
-            groups[-1] = ([*groups[-1][0], way], [*groups[-1][1], w])
+        well = FAIRLY_DRAWN if len(p.words[n].text) >= TELLING else WELL_DRAWN
+        ways[n] = drawn.slope if drawn.residual < well else 0.0
+    groups: list[list[int]] = []
+    for n in (n for n, way in enumerate(ways) if way):
+        if groups and _same_ink(p, ways[n], ways[groups[-1][0]]):
+            groups[-1].append(n)
         else:
-            groups.append(([way], [w]))
-    if len(groups) == 1:
+            groups.append([n])
+    if len(groups) <= 1:
         return [p]
-    return [p.part(words, float(np.median([v for v in way if v] or [1.0]))) for way, words in groups]
+    inks = [float(np.median([ways[n] for n in g])) for g in groups]
+    of = {n: k for k, g in enumerate(groups) for n in range(g[0], g[-1] + 1)}
+    for n in range(len(p.words)):  # what does not tell goes with the words before it
+        of.setdefault(n, max((of[k] for k in range(n) if k in of), default=0))
+    return [p.part([w for n, w in enumerate(p.words) if of[n] == k], ink) for k, ink in enumerate(inks)]
 
 
 def _same_ink(p: Piece, a: float, b: float) -> bool:
