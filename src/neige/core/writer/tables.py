@@ -11,6 +11,8 @@ from neige.core.writer.tokens import number, rem
 if TYPE_CHECKING:
     from neige.core.writer.build import Builder
 
+WHOLE = 0.04  # % by which a column's share may be off a whole one
+EVEN_ROWS = 1.05  # px by which the heights of rows may differ that are as high as each other
 OFF_MIDDLE = 1.2  # px by which a cell's content may be off its middle and still be centred
 
 
@@ -21,14 +23,18 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
     total = sum(n.columns) or 1.0
     for i, w in enumerate(n.columns, start=1):
         b.sheet.raw.append(
-            f".{block} :is(th, td):nth-child({i}) {{\n  inline-size: {number(100 * w / total, 2)}%;\n}}\n"
+            f".{block} :is(th, td):nth-child({i}) {{\n  inline-size: {_percent(w / total)};\n}}\n"
         )
     rows = []
     head = n.children[0] if n.children and all(td.tag == "th" for td in n.children[0].children) else None
+    heights, leadings = _heights(n, head), _leadings(n)
+    looks: dict[
+        int, tuple[dict[str, str], dict[str, str]]
+    ] = {}  # of cells: always, and where words may break
     for tr in n.children:
         cells: list[Element | str] = []
         for td in tr.children:
-            declared = {"block-size": rem(tr.tweak.get("height", tr.rect.h))}
+            declared = {"block-size": rem(heights[id(tr)])}
             if any(v > 0.05 for v in td.padding):
                 declared["padding-inline"] = (
                     rem(td.padding[3])
@@ -51,29 +57,23 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
             head_cell = td.tag == "th" and bool(td.children)  # an empty corner is no head of anything
             scope = {"scope": "col" if tr is head else "row"} if head_cell else {}
             cell = Element("th" if head_cell else "td", scope, [], td.id)
+            broken: dict[str, str] = {}
             if len(td.children) == 1 and td.children[0].kind == "text" and td.children[0].tag == "p":
                 t = td.children[0]
-                declared |= b.type.declarations(b.reading.styles[t.style], t.leading)
+                declared |= b.type.declarations(b.reading.styles[t.style], leadings[t.style])
                 if t.attributes.get("nowrap"):
-                    declared["white-space"] = "nowrap"
+                    declared["white-space"], broken["white-space"] = "nowrap", "normal"
                 cell.children = b.runs(t)
-                b.finish(
-                    cell,
-                    b.sheet.named(
-                        f"{block}__cell",
-                        declared,
-                        {},
-                        {"white-space": "normal"} if t.attributes.get("nowrap") else {},
-                    ),
-                )
             else:
                 cell.children = [b.element(c, td) for c in td.children]
-                b.finish(cell, b.sheet.named(f"{block}__cell", declared))
+            looks[id(cell)] = declared, broken
             cells.append(cell)
         row = Element("tr", {}, cells, tr.id)
         if tr.surface:
             b.finish(row, b.sheet.named(f"{block}__row", b.painter.paint(tr.surface)))
         rows.append(row)
+    for name, of in (("head", rows[:1] if head else []), ("cell", rows[1:] if head else rows)):
+        _dress(b, f"{block}__{name}", [c for row in of for c in row.elements()], looks)
     parts: list[Element | str] = [Element("thead", {}, [rows.pop(0)])] if head else []
     parts.append(Element("tbody", {}, list(rows)))
     out.children = parts
@@ -82,3 +82,46 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
     b.sheet.named(block, {"inline-size": "100%"} | ({"border-collapse": "collapse"} if lattice else {}))
     box = Element("div", {"class": b.sheet.named("table-scroll", {**placed, "overflow-x": "auto"})}, [out])
     return box
+
+
+def _dress(
+    b: Builder, name: str, cells: list[Element], looks: dict[int, tuple[dict[str, str], dict[str, str]]]
+) -> None:
+    """What all cells have in common is one class, what sets some apart another."""
+    if not cells:
+        return
+    every = [looks[id(c)][0] for c in cells]
+    common = {k: v for k, v in every[0].items() if all(o.get(k) == v for o in every) and k != "white-space"}
+    shared = b.sheet.named(name, common)
+    for c, own in zip(cells, every):
+        rest = {k: v for k, v in own.items() if k not in common}
+        ends = f"{name}-{rest['text-align']}" if "text-align" in rest else name
+        b.finish(c, shared, b.sheet.named(ends, rest, {}, looks[id(c)][1]))
+
+
+def _percent(share: float) -> str:
+    """A column's share; whole where it is as good as that."""
+    exact = 100 * share
+    return f"{number(round(exact) if abs(exact - round(exact)) <= WHOLE else exact, 2)}%"
+
+
+def _heights(n: Node, head: Node | None) -> dict[int, float]:
+    """How high the rows are, px. Those that differ by a px at most, which is where lines fell, are as high as each other, unless it
+    is a border that one of them lacks."""
+    out = {id(tr): tr.tweak.get("height", tr.rect.h) for tr in n.children}
+    body = [tr for tr in n.children if tr is not head]
+    high = [out[id(tr)] for tr in body]
+    lines = {
+        max((sum(td.surface.border[::2]) for td in tr.children if td.surface), default=0.0) for tr in body
+    }
+    if high and max(high) - min(high) <= EVEN_ROWS and len(lines) == 1:
+        out |= {id(tr): sum(high) / len(high) for tr in body}
+    return out
+
+
+def _leadings(n: Node) -> dict[int, float]:
+    """For each style the leading of its cells: that of those with several lines, where it shows, or else the commonest."""
+    seen: dict[int, list[tuple[bool, float]]] = {}
+    for t in (d for d in n.walk() if d.kind == "text"):
+        seen.setdefault(t.style, []).append((len(t.lines) > 1, round(t.leading, 2)))
+    return {k: max(set(v), key=lambda o: (o[0], v.count(o), -o[1]))[1] for k, v in seen.items()}

@@ -1,170 +1,22 @@
-"""The whole application as its users meet it: server, worker, PostgreSQL and the real interface in Chromium."""
+"""What a developer does with a page: correcting what was read, measuring, changing the outline and values, looking back."""
 
 from __future__ import annotations
 
-import json
-import os
 import re
-import signal
-import subprocess
-import sys
-import tempfile
-import time
-import unittest
-import urllib.request
-from pathlib import Path
-from typing import Any
 
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import expect
 
-from neige.browser.chromium import executable
+from tests.e2e.app import PATIENCE, AppTest
 from tests.support import demo
 
-PATIENCE = 150.0  # seconds a build may take on a loaded machine
-expect.set_options(timeout=20_000)  # a slow or busy machine is no fault of the page's
 
-
-class App(unittest.TestCase):
-    """One `neige serve` for all tests of the class."""
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.folder = Path(cls.enterClassContext(tempfile.TemporaryDirectory(prefix="neige-e2e-", dir="/tmp")))
-        cls.folder.chmod(0o755)
-        environment = {k: v for k, v in os.environ.items() if not k.startswith("NEIGE_")}
-        cls.server = subprocess.Popen(
-            [sys.executable, "-m", "neige.cli.main", "serve", "--data", str(cls.folder), "--port", "0"],
-            stdout=subprocess.PIPE,
-            text=True,
-            env=environment,
-        )
-        cls.addClassCleanup(cls.stop)
-        assert cls.server.stdout
-        for line in cls.server.stdout:
-            if line.startswith("ready: "):
-                cls.address = line.split()[1].rstrip("/")
-                break
-        else:
-            raise AssertionError("the server never became ready")
-        playwright = cls.enterClassContext(sync_playwright())
-        arguments = ["--no-sandbox"] if os.geteuid() == 0 else []
-        cls.chromium = playwright.chromium.launch(executable_path=executable(), args=arguments)
-        cls.addClassCleanup(cls.chromium.close)
-
-    @classmethod
-    def stop(cls) -> None:
-        cls.server.send_signal(signal.SIGINT)
-        cls.server.wait(40)
-        if cls.server.stdout:
-            cls.server.stdout.close()
-
+class Correcting(AppTest):
     def setUp(self) -> None:
-        self.errors: list[str] = []
-        self.tab: Page = self.chromium.new_page(viewport={"width": 1280, "height": 800})
-        self.tab.on("pageerror", lambda e: self.errors.append(str(e)))
-        self.tab.on(
-            "console",
-            lambda m: (
-                self.errors.append(m.text) if m.type == "error" and "status of 4" not in m.text else None
-            ),
-        )
-        self.addCleanup(self.tab.close)
+        super().setUp()
+        if not self.get("/api/projects")["projects"]:
+            self.await_state(self.bring_in(), "done")
 
-    def tearDown(self) -> None:
-        self.assertEqual(self.errors, [])
-
-    def get(self, path: str) -> Any:
-        with urllib.request.urlopen(self.address + path, timeout=10) as answer:
-            return json.loads(answer.read())
-
-    def bring_in(self, file: str = "depth-report.png") -> str:
-        """Bring a picture in through the interface; the project's id."""
-        self.tab.goto(self.address + "/")
-        self.tab.get_by_label("Picture file").set_input_files(
-            {"name": file, "mimeType": "image/png", "buffer": demo(file)}
-        )
-        self.tab.wait_for_url("**/projects/*")
-        return self.tab.url.rsplit("/", 1)[-1]
-
-    def await_state(self, project: str, state: str) -> dict[str, Any]:
-        until = time.monotonic() + PATIENCE
-        while time.monotonic() < until:
-            build = self.get(f"/api/projects/{project}")["build"]
-            if build["state"] == state:
-                return build
-            time.sleep(0.3)
-        raise AssertionError(
-            f"the build is {build['state']}, not {state}: {build['error']} {build['steps'][-1:]}"
-        )
-
-    def await_pins(self, project: str, count: int) -> None:
-        """Wait until a project has so many pins and its page is built with them."""
-        until = time.monotonic() + PATIENCE
-        while len(self.get(f"/api/projects/{project}")["pins"]) != count:
-            self.assertLess(time.monotonic(), until, "the pins did not come")
-            self.tab.wait_for_timeout(200)
-        self.await_state(project, "done")
-
-    def workers(self) -> list[int]:
-        listing = subprocess.run(
-            ["ps", "-eo", "pid,ppid,args"], capture_output=True, text=True
-        ).stdout.splitlines()[1:]
-        return [
-            int(x.split()[0])
-            for x in listing
-            if int(x.split()[1]) == self.server.pid and "neige.jobs.worker" in x
-        ]
-
-    def test_1_an_empty_shelf_says_what_to_do(self) -> None:
-        self.tab.goto(self.address + "/")
-        expect(self.tab.get_by_text("Nothing here yet")).to_be_visible()
-        expect(self.tab.get_by_role("button", name="Choose a file")).to_be_visible()
-
-    def test_2_a_picture_is_built_and_looked_at_in_every_way(self) -> None:
-        project = self.bring_in()
-        expect(self.tab.get_by_role("list", name="Stages of the build")).to_be_visible()
-        expect(self.tab.get_by_role("slider", name="Seam")).to_be_visible(timeout=PATIENCE * 1000)
-        build = self.await_state(project, "done")
-        self.assertGreaterEqual(build["proof"]["words_found"], 0.95 * build["proof"]["words_seen"])
-        expect(self.tab.get_by_role("complementary", name="Ledger")).to_contain_text("Structural similarity")
-        for key, name in (
-            ("1", "Picture"),
-            ("6", "Page"),
-            ("9", "Difference"),
-            ("8", "Veil"),
-            ("s", "Pair"),
-            ("7", "Seam"),
-        ):
-            self.tab.keyboard.press(key)
-            expect(self.tab.get_by_role("button", name=name, exact=True)).to_have_attribute(
-                "aria-pressed", "true"
-            )
-        self.assertTrue(self.tab.url.endswith("/seam"))
-        seam = self.tab.get_by_role("slider", name="Seam")
-        before = int(seam.get_attribute("aria-valuenow") or 0)
-        seam.focus()
-        self.tab.keyboard.press("Shift+ArrowRight")
-        self.assertEqual(int(seam.get_attribute("aria-valuenow") or 0), before + 10)
-        zoom = self.tab.get_by_label("Zoom", exact=True)
-        shown = zoom.inner_text()
-        self.tab.keyboard.press("+")
-        expect(zoom).not_to_have_text(shown)
-
-    def test_3_code_live_page_and_archive(self) -> None:
-        project = self.get("/api/projects")["projects"][0]
-        self.tab.goto(f"{self.address}/projects/{project['id']}/code")
-        expect(self.tab.get_by_label("index.html").last).to_contain_text("<!doctype html>")
-        self.tab.get_by_role("button", name="styles.css").click()
-        expect(self.tab.get_by_label("styles.css").last).to_contain_text("@font-face")
-        self.tab.keyboard.press("l")
-        frame = self.tab.frame_locator("iframe[title='The written page']")
-        expect(frame.get_by_role("heading", level=1)).to_contain_text("Report a depth")
-        self.assertEqual(self.tab.locator("iframe").get_attribute("sandbox"), "")
-        with self.tab.expect_download() as download:
-            self.tab.get_by_role("link", name="Hand over (ZIP)").click()
-        self.assertTrue(download.value.suggested_filename.endswith(".zip"))
-
-    def test_3a_a_line_is_corrected_by_key_and_the_correction_undone(self) -> None:
+    def test_1_a_line_is_corrected_by_key_and_the_correction_undone(self) -> None:
         project = self.get("/api/projects")["projects"][0]
         self.tab.goto(f"{self.address}/projects/{project['id']}/read")
         lines = self.tab.get_by_role("listbox", name="Lines of text").get_by_role("option")
@@ -194,7 +46,7 @@ class App(unittest.TestCase):
         self.await_state(project["id"], "done")
         self.assertEqual(self.get(f"/api/projects/{project['id']}")["redo"], f"“{was}” reads “Snow stake”")
 
-    def test_3b_the_type_sheet_shows_every_style_with_its_lines(self) -> None:
+    def test_2_the_type_sheet_shows_every_style_with_its_lines(self) -> None:
         project = self.get("/api/projects")["projects"][0]
         self.tab.goto(f"{self.address}/projects/{project['id']}/type")
         sheet = self.tab.get_by_role("region", name="Text styles")
@@ -206,7 +58,7 @@ class App(unittest.TestCase):
         sheet.get_by_title("Show it on the picture").first.click()
         self.tab.wait_for_url("**/read/*")
 
-    def test_3c_the_layout_is_measured_told_and_undone(self) -> None:
+    def test_3_the_layout_is_measured_told_and_undone(self) -> None:
         project = next(p["id"] for p in self.get("/api/projects")["projects"])
         tab = self.tab
         tab.goto(f"{self.address}/projects/{project}/layout")
@@ -268,7 +120,7 @@ class App(unittest.TestCase):
         expect(tab.get_by_role("img", name="As PNG")).to_be_visible()
         self.assertEqual(self.errors, [])
 
-    def test_3d_the_outline_is_walked_changed_and_undone(self) -> None:
+    def test_4_the_outline_is_walked_changed_and_undone(self) -> None:
         project = next(p["id"] for p in self.get("/api/projects")["projects"])
         tab = self.tab
         tab.goto(f"{self.address}/projects/{project}/outline")
@@ -318,7 +170,7 @@ class App(unittest.TestCase):
         expect(ledger.get_by_text("None yet.")).to_be_visible()
         self.await_state(project, "done")
 
-    def test_3e_history_is_walked_gone_back_to_and_a_page_of_ones_own_proven(self) -> None:
+    def test_5_history_is_walked_gone_back_to_and_a_page_of_ones_own_proven(self) -> None:
         project = next(p["id"] for p in self.get("/api/projects")["projects"])
         tab = self.tab
         tab.goto(f"{self.address}/projects/{project}/history")
@@ -356,7 +208,7 @@ class App(unittest.TestCase):
         expect(tab.get_by_text(re.compile("now: picture"))).to_be_visible(timeout=5_000)
         self.assertEqual(self.errors, [])
 
-    def test_3f_a_value_is_set_its_finding_read_again_and_all_of_it_undone(self) -> None:
+    def test_6_a_value_is_set_its_finding_read_again_and_all_of_it_undone(self) -> None:
         import cv2
         import numpy as np
 
@@ -415,87 +267,3 @@ class App(unittest.TestCase):
         for left in (2, 1, 0):
             tab.keyboard.press("Control+z")
             self.await_pins(project, left)
-
-    def test_4_a_bad_file_is_refused_in_place(self) -> None:
-        self.tab.goto(self.address + "/")
-        before = len(self.get("/api/projects")["projects"])
-        self.tab.get_by_label("Picture file").set_input_files(
-            {"name": "notes.png", "mimeType": "image/png", "buffer": b"just words"}
-        )
-        alert = self.tab.get_by_role("alert")
-        expect(alert).to_contain_text("notes.png")
-        expect(alert).to_contain_text("Nothing was stored")
-        self.assertEqual(len(self.get("/api/projects")["projects"]), before)
-
-    def test_5_a_picture_can_be_dropped_and_pasted(self) -> None:
-        import base64
-
-        long = demo("firnwatch-landing.png")  # its build takes a while, so that it can be cancelled
-        encoded = base64.b64encode(long).decode()
-        script = """([encoded, kind]) => {
-          const bytes = Uint8Array.from(atob(encoded), (c) => c.charCodeAt(0));
-          const data = new DataTransfer();
-          data.items.add(new File([bytes], 'brought.png', { type: 'image/png' }));
-          const event = kind === 'drop' ? new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }) : new ClipboardEvent('paste', { clipboardData: data, bubbles: true });
-          window.dispatchEvent(event);
-        }"""
-        for kind in ("drop", "paste"):
-            self.tab.goto(self.address + "/")
-            expect(self.tab.get_by_role("heading", name="Bring a picture")).to_be_visible()
-            self.tab.evaluate(script, [encoded, kind])
-            self.tab.wait_for_url("**/projects/*")
-            self.tab.get_by_role("button", name="Cancel").click()
-            expect(self.tab.get_by_role("heading", name="This build was cancelled")).to_be_visible(
-                timeout=20_000
-            )
-
-    def test_6_a_killed_worker_loses_nothing(self) -> None:
-        project = self.bring_in("bulletin-article.png")
-        until = time.monotonic() + 60
-        while not self.get(f"/api/projects/{project}")["build"]["steps"] and time.monotonic() < until:
-            time.sleep(0.1)
-        for pid in self.workers():
-            os.kill(pid, signal.SIGKILL)
-        build = self.await_state(project, "done")
-        self.assertEqual([s["stage"] for s in build["steps"]].count("intake"), 1)
-        self.assertGreater(build["proof"]["words_found"], 200)
-
-    def test_7_postgresql_can_be_restarted(self) -> None:
-        from neige.store.cluster import Cluster
-
-        cluster = Cluster(self.folder)
-        cluster.stop()
-        with self.assertRaises(urllib.error.HTTPError) as caught:
-            self.get("/api/projects")
-        self.assertEqual(caught.exception.code, 503)
-        cluster.start()
-        until = time.monotonic() + 30
-        while time.monotonic() < until:
-            try:
-                self.assertTrue(self.get("/api/projects")["projects"])
-                break
-            except urllib.error.HTTPError:
-                time.sleep(0.5)
-        else:
-            self.fail("the server did not find PostgreSQL again")
-        project = self.bring_in()
-        self.await_state(project, "done")
-
-    def test_8_an_unknown_project_is_said_plainly(self) -> None:
-        self.tab.goto(f"{self.address}/projects/00000000-0000-4000-8000-000000000000")
-        expect(self.tab.get_by_role("alert")).to_contain_text("could not be opened", timeout=15_000)
-
-    def test_9_a_project_is_deleted_after_asking(self) -> None:
-        self.tab.goto(self.address + "/")
-        cards = self.tab.locator("main li")
-        expect(cards.first).to_be_visible()
-        count = cards.count()
-        cards.first.hover()
-        cards.first.get_by_role("button", name="Delete").click()
-        expect(self.tab.get_by_role("alertdialog")).to_contain_text("cannot be undone")
-        self.tab.get_by_role("alertdialog").get_by_role("button", name="Delete").click()
-        expect(cards).to_have_count(count - 1)
-
-
-if __name__ == "__main__":
-    unittest.main()
