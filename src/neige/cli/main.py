@@ -13,16 +13,11 @@ import sys
 from pathlib import Path
 
 from neige import __version__
-from neige.browser import draw_page, draw_site
 from neige.core.errors import BrowserError, NeigeError, PinError
-from neige.core.intake import open_picture
 from neige.core.model import Pin, Proof
 from neige.core.model.codec import to_json
-from neige.core.pipeline import build
-from neige.core.proof import junit, prove, report_html
-from neige.core.reading import read
-from neige.core.reading.overlay import draw_overlay, png
-from neige.core.reading.pins import pin_from
+
+# The commands import what they run with themselves: that takes seconds, in which a browser can start, and help needs none of it.
 
 # option, proof field, "at least" or "at most", help
 THRESHOLDS = (
@@ -127,6 +122,10 @@ def _tell(stage: str, what: str) -> None:
 
 def _build(a: argparse.Namespace) -> int:
     content = a.picture.read_bytes()
+    _warm_browser(a)
+    from neige.browser import draw_page
+    from neige.core.pipeline import build
+
     pins = _pins(a.pins)
     result = build(
         content,
@@ -151,7 +150,19 @@ def _build(a: argparse.Namespace) -> int:
     return 0
 
 
+def _warm_browser(a: argparse.Namespace) -> None:
+    """Start the browser that draws letters as pictures at 1x mostly have them."""
+    from neige.browser import shared_browser
+
+    if a.scale in (None, 1):
+        shared_browser(fitted=True).warm()
+
+
 def _read(a: argparse.Namespace) -> int:
+    from neige.core.intake import open_picture
+    from neige.core.reading import read
+    from neige.core.reading.overlay import draw_overlay, png
+
     picture = open_picture(a.picture.read_bytes(), a.picture.name, width=a.width, scale=a.scale, trim=a.trim)
     pins = _pins(a.pins)
     reading = read(picture, pins=pins, close_ups=_close_ups(a.pins, pins))
@@ -173,6 +184,8 @@ def _pins(path: Path | None) -> list[Pin]:
     """Pins from a JSON file. NeigeError if it holds something else."""
     if path is None:
         return []
+    from neige.core.reading.pins import pin_from
+
     try:
         return [pin_from(p) for p in json.loads(path.read_text("utf-8"))]
     except (ValueError, TypeError) as e:
@@ -189,6 +202,12 @@ def _close_ups(path: Path | None, pins: list[Pin]) -> dict[str, bytes]:
 
 
 def _prove(a: argparse.Namespace) -> int:
+    _warm_browser(a)
+    from neige.browser import draw_site
+    from neige.core.intake import open_picture
+    from neige.core.proof import junit, prove, report_html
+    from neige.core.reading import read
+
     picture = open_picture(a.picture.read_bytes(), a.picture.name, width=a.width, scale=a.scale, trim=a.trim)
     reading = read(picture)
     drawing = draw_site(a.page, picture.width, fitted=reading.fitted)

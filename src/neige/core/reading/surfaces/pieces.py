@@ -54,10 +54,8 @@ def _belongs(piece: Cutout, whole: Cutout, texts: Sequence[Rect], told: Sequence
     a, b = piece.rect, whole.rect
     if piece.backdrop or whole.backdrop or any(r.meet(a) or r.meet(b) for r in told):
         return False
-    both = union([a, b])
-    parted = any(t.meet(both) > t.meet(a) + t.meet(b) + 1 for t in texts)
     if a.meet(b) >= MINGLED * a.area and not a.inside(b, 0.9):
-        return not parted  # boxes that overlap: neither can be cut out alone
+        return not _parted(a, b, texts)  # boxes that overlap: neither can be cut out alone
     if a.area > PIECE * b.area:
         return False
     if max(a.w, a.h, b.w, b.h) <= SMALL or (piece.ground != whole.ground and not a.inside(b, 0.9)):
@@ -68,9 +66,13 @@ def _belongs(piece: Cutout, whole: Cutout, texts: Sequence[Rect], told: Sequence
         return False
     level = b.y - BEYOND <= a.y and a.bottom <= b.bottom + BEYOND
     upright = b.x - BEYOND <= a.x and a.right <= b.right + BEYOND
-    if not (level or upright):
-        return False
-    return not parted
+    return (level or upright) and not _parted(a, b, texts)
+
+
+def _parted(a: Rect, b: Rect, texts: Sequence[Rect]) -> bool:
+    """Does text lie between two pieces?"""
+    both = union([a, b])
+    return any(t.meet(both) > t.meet(a) + t.meet(b) + 1 for t in texts)
 
 
 def uncover(cutouts: Sequence[Cutout], surfaces: Sequence[Surface]) -> list[Cutout]:
