@@ -8,6 +8,7 @@ from dataclasses import replace
 
 from neige.core.model import Cutout, Fill, Line, Node, Rect, Rule, Surface
 from neige.core.outline import arrange
+from neige.core.outline.roles import _tell_navs_apart
 from tests.core.test_outline import html, line, reading, style
 
 
@@ -51,6 +52,14 @@ class Menus(unittest.TestCase):
             high, wide = (float(v) for v in n.attributes["pad"].split())
             self.assertAlmostEqual(n.rect.h + 2 * high, 32, delta=4)
             self.assertEqual((high, wide), (float(menu.attributes["reach"]), 8.0))
+
+    def test_navigations_have_names_of_their_own(self) -> None:
+        navs = [
+            Node("row", Rect(0, 60 * i, 900, 40), tag="nav", attributes={"label": "Sections"})
+            for i in range(3)
+        ]
+        _tell_navs_apart(Node("block", Rect(0, 0, 900, 600), children=navs))
+        self.assertEqual([n.attributes["label"] for n in navs], ["Sections", "Sections 2", "Sections 3"])
 
     def test_a_column_at_the_side_is_navigation_with_its_captions_left_alone(self) -> None:
         side = Surface(Rect(0, 0, 240, 900), Fill("#1f2d38"))

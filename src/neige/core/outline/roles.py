@@ -71,10 +71,21 @@ def give_roles(root: Node, reading: Reading) -> str:
     find_forms(root)
     join_buttons(root)
     wrap_searches(root)
+    _tell_navs_apart(root)
     first = next((n for n in root.walk() if n.tag == "h1"), None) or next(
         (n for n in root.walk() if n.kind == "text"), None
     )
     return node_text(first)[:80] if first else "Untitled page"
+
+
+def _tell_navs_apart(root: Node) -> None:
+    """No two navigations have one name: the second is numbered."""
+    taken: dict[str, int] = {}
+    for nav in (n for n in root.walk() if n.tag == "nav"):
+        name = nav.attributes.get("label", "Main")
+        taken[name] = taken.get(name, 0) + 1
+        if taken[name] > 1:
+            nav.attributes["label"] = f"{name} {taken[name]}"
 
 
 def _panel_heads(root: Node, reading: Reading) -> None:

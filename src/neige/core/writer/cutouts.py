@@ -207,11 +207,7 @@ class Files:
         if found is None:
             return None
         points, (_, _, w, h) = found
-        ink = (
-            np.median(pixels[pixels[..., 3] > 200][:, :3], axis=0)
-            if (pixels[..., 3] > 200).any()
-            else pixels[..., :3].reshape(-1, 3)[int(pixels[..., 3].argmax())]
-        )
+        ink = pixels[..., :3].reshape(-1, 3)[int(pixels[..., 3].argmax())]
         scale = self.picture.scale
         return polygon(points, w, h), to_hex(ink.astype(np.float64)), (w / scale, h / scale)
 
