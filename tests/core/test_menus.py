@@ -7,7 +7,9 @@ import unittest
 from dataclasses import replace
 
 from neige.core.model import Cutout, Fill, Line, Node, Rect, Rule, Surface
+from neige.core.model.outline import Run
 from neige.core.outline import arrange
+from neige.core.outline.links import press_fellows
 from neige.core.outline.roles import _tell_navs_apart
 from tests.core.test_outline import html, line, reading, style
 
@@ -52,6 +54,19 @@ class Menus(unittest.TestCase):
             high, wide = (float(v) for v in n.attributes["pad"].split())
             self.assertAlmostEqual(n.rect.h + 2 * high, 32, delta=4)
             self.assertEqual((high, wide), (float(menu.attributes["reach"]), 8.0))
+
+    def test_the_other_half_of_a_cards_foot_is_a_button_too(self) -> None:
+        def half(x: float, text: str, **own: object) -> Node:
+            word = Node("text", Rect(x + 60, 212, 40, 20), tag="span", runs=[Run(text, 0)], lines=[0])
+            box = Rect(x, 200, 150, 44)
+            return Node("row", box, surface=Surface(box, Fill("#ffffff")), children=[word], **own)  # type: ignore[arg-type]
+
+        first, second = half(100, "Write", tag="a", attributes={"role": "button"}), half(250, "Call")
+        long = half(400, "a bed for the night")
+        press_fellows(Node("row", Rect(100, 200, 300, 44), children=[first, second]))
+        self.assertEqual((second.tag, second.attributes.get("role")), ("a", "button"))
+        press_fellows(Node("row", Rect(100, 200, 450, 44), children=[first, second, long]))
+        self.assertEqual(long.tag, "div")
 
     def test_navigations_have_names_of_their_own(self) -> None:
         navs = [

@@ -194,6 +194,31 @@ def link_fellows(root: Node, reading: Reading) -> None:
                 c.reasons.append("beside words set alike that lead somewhere")
 
 
+def press_fellows(root: Node) -> None:
+    """Boxes of one height side by side, each with one short text and as many icons: if one is a button, all are."""
+    for n in root.walk():
+        boxes = n.children
+        if n.kind not in ("row", "grid") or len(boxes) < 2 or any(c.surface is None for c in boxes):
+            continue
+        pressed = [c for c in boxes if c.tag in ("a", "button") and c.attributes.get("role") == "button"]
+        if not pressed or any(
+            c.tag not in ("a", "button", "div") or c.kind not in ("row", "block") for c in boxes
+        ):
+            continue
+        heights = [c.rect.h for c in boxes]
+        inside = {tuple(sorted(d.kind for d in c.walk() if not d.children)) for c in boxes}
+        said = [texts_in(c) for c in boxes]
+        short = all(len(t) == 1 and len(t[0].lines) == 1 and len(node_text(t[0]).split()) <= 2 for t in said)
+        if max(heights) - min(heights) <= FELLOW_LEVEL and len(inside) == 1 and short:
+            for c in boxes:
+                if c.tag == "div":
+                    c.tag = pressed[0].tag
+                    c.attributes["role"] = "button"
+                    c.reasons.append("beside a box like it that is a button")
+                    for d in c.walk()[1:]:
+                        d.tag = "span" if d.kind != "image" else d.tag
+
+
 def link_pages(root: Node) -> None:
     """Whole numbers that follow on each other side by side lead to pages; so does what stands beside them, and a pair of
     "older" and "newer"."""

@@ -18,7 +18,7 @@ from neige.core.outline.forms import (
 from neige.core.outline.headings import give_headings
 from neige.core.outline.icons import link_icons
 from neige.core.outline.landmarks import find_landmarks, lift_head
-from neige.core.outline.links import link_fellows, link_pages, link_pictures, link_texts
+from neige.core.outline.links import link_fellows, link_pages, link_pictures, link_texts, press_fellows
 from neige.core.outline.lists import find_lists, piled
 from neige.core.outline.menus import find_menus, join_current, open_menus, wrap_searches
 from neige.core.outline.pairs import find_pairs
@@ -60,6 +60,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     link_pictures(root, reading)
     link_icons(root, reading)
     link_fellows(root, reading)
+    press_fellows(root)
     link_pages(root)
     open_menus(root)
     stack_lists(root, reading)
