@@ -16,7 +16,7 @@ from neige.core.reading.text.lines import read_lines
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.recognise import Spelling
 from neige.core.reading.text.rotated import read_rotated
-from neige.core.reading.type.catalogue import catalogue, draw, shape
+from neige.core.reading.type.catalogue import _glyph, catalogue, draw, shape
 from neige.core.reading.type.company import as_above
 from neige.core.reading.type.naming import name_styles, scale_of
 from neige.core.reading.type.settle import surprise
@@ -158,6 +158,24 @@ class Painted(unittest.TestCase):
         with ThreadPoolExecutor(4) as pool:
             together = list(pool.map(paint, sizes))
         self.assertEqual(together, [paint(s) for s in sizes])
+
+
+class Faces(unittest.TestCase):
+    def test_a_face_is_drawn_alike_however_many_others_were_drawn_since(self) -> None:
+        bold = next(i.row for i in catalogue().instances if i.face.variable and i.weight == 700)
+
+        def stake() -> NDArray[np.float32]:
+            _glyph.cache_clear()
+            return draw(bold, "stake", 24, 0, 4, 30, (40, 120))
+
+        first = stake()
+        seen = {catalogue().instances[bold].face.file}
+        for i in catalogue().instances:
+            if i.face.file not in seen:
+                seen.add(i.face.file)
+                draw(i.row, "a", 24, 0, 4, 30, (40, 40))
+        self.assertGreater(len(seen), 100)
+        np.testing.assert_array_equal(stake(), first)
 
 
 class Settling(unittest.TestCase):

@@ -11,6 +11,7 @@ from neige.core.reading.colour import apart, to_hex
 
 MAX_THICK = 4  # px at 1x
 MIN_LONG = 24  # px at 1x
+PRESSED = 100  # px at 1x that a line pressed into its ground, dark over light as browsers draw it, is long
 STEP = 5  # 8-bit steps between a line and both its sides
 
 
@@ -49,10 +50,19 @@ def _along(pixels: NDArray[np.uint8], scale: int) -> list[tuple[int, int, int, i
         )
         count, _, stats, _ = cv2.connectedComponentsWithStats(long, connectivity=4)
         for x, y, w, h, _area in stats[1:count]:
-            if h != 1 or taken[y + 1, x + w // 2]:
+            if h == 2 and thick == 1 and w >= PRESSED * scale and _alike(pixels, y, y + 3, x, w):
+                y += int(step[y, x + w // 2] < step[y + 2, x + w // 2])  # the darker one
+            elif h != 1:
+                continue
+            if taken[y + 1, x + w // 2]:
                 continue
             colour = np.median(pixels[y + 1 + thick // 2, x : x + w], axis=0)
             x = x - 1 if x > 0 else x
             taken[y + 1 : y + 1 + thick, x : x + w + 1] = True
             found.append((int(x), int(y) + 1, int(w) + 1, thick, to_hex(colour)))
     return found
+
+
+def _alike(pixels: NDArray[np.uint8], above: int, below: int, x: int, w: int) -> bool:
+    """Is the ground above a pair of lines that below it?"""
+    return bool(apart(pixels[above, x : x + w][None], pixels[below, x : x + w][None]).max() <= 2)

@@ -127,7 +127,7 @@ def shape(row: int, text: str, tracked: bool = False) -> Shaped:
     )
 
 
-@lru_cache(maxsize=48)
+@cache  # all of them, 21 MB: one that was let go and opened again would not have the weight and size that `_current` tells
 def _drawer(file: str) -> freetype.Face:
     import io
 
