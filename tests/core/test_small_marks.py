@@ -62,6 +62,25 @@ class Inks(unittest.TestCase):
         self.assertEqual(len({w.style for n in found.lines if "©" in n.text for w in n.words}), 1)
 
 
+class Set(unittest.TestCase):
+    LONG = "<p style='text-align:{0};width:640px'>Every station of the range reports the depth of its stake before eight in the morning, and sends what it has read to the hut; whoever cannot see the stake for drifts says so, and the neighbours read it from the other side of the valley when the wind lets them.</p>"
+
+    def marks(self, how: str) -> list[str]:
+        outline = page(f"<main><h1>Depths</h1>{self.LONG.format(how)}{PROSE}</main>")[1]
+        return [n.attributes.get("justify", "") for n in outline.root.walk() if len(n.lines) > 2]
+
+    def test_lines_from_edge_to_edge_are_justified(self) -> None:
+        self.assertEqual(self.marks("justify"), ["1"])
+        self.assertEqual(self.marks("left"), [""])
+
+    def test_a_line_pressed_into_its_ground_is_one_line(self) -> None:
+        found, _, html = page(
+            f"<main><h1>Depths</h1>{PROSE}<hr style='border:1px inset #eee;margin:20px 0'>{PROSE}</main>"
+        )
+        self.assertEqual([(r.rect.w, r.rect.h) for r in found.rules], [(720.0, 1.0)])
+        self.assertEqual(html.count("<hr"), 1)
+
+
 class Arrows(unittest.TestCase):
     def test_an_arrow_beside_words_is_theirs(self) -> None:
         button = "<p><span style='display:inline-block;padding:12px 24px;background:#246;color:#fff;font:16px/24px Liberation Sans'>Go to the stations →</span></p>"

@@ -7,7 +7,7 @@ import re
 import statistics
 from collections import Counter
 
-from neige.core.model import Node, Reading
+from neige.core.model import Node, Reading, Word
 from neige.core.model.geometry import edges
 from neige.core.model.outline import Run
 from neige.core.outline.paragraphs import baseline_offset
@@ -19,6 +19,7 @@ EVEN = 0.12  # of the rows' distance by which it may differ
 EMPTY = 5.0  # times the size from one row to the next at most: there may be empty ones between them
 INDENT = 0.8  # characters that a row is indented at least
 CODE = re.compile(r"[{}()\[\];=<>$#|&]|::|->|--")  # what hardly a sentence has
+TELLING = 3  # letters of a word that tells how wide a character is
 CODED = 0.5  # of the rows that have it, where none is indented
 
 
@@ -62,11 +63,17 @@ def code_between(reading: Reading, indices: list[int]) -> list[Node]:
 
 def _like_code(reading: Reading, indices: list[int]) -> bool:
     boxes = [reading.lines[i].box for i in indices]
-    advance = statistics.median(w.w / len(w.text) for i in indices for w in reading.lines[i].words if w.text)
+    advance = _advance([w for i in indices for w in reading.lines[i].words])
     left = min(b.x for b in boxes)
     indented = any(b.x - left >= INDENT * advance for b in boxes)
     signs = sum(bool(CODE.search(reading.lines[i].text)) for i in indices)
     return signs >= CODED * len(indices) or (indented and signs > 0)
+
+
+def _advance(words: list[Word]) -> float:
+    """How wide a character is, px; signs that stand alone (the lines of a table in code) hardly tell."""
+    told = [w for w in words if len(w.text) >= TELLING] or [w for w in words if w.text]
+    return statistics.median(w.w / len(w.text) for w in told)
 
 
 def code_block(reading: Reading, indices: list[int]) -> Node | None:
@@ -93,7 +100,7 @@ def code_block(reading: Reading, indices: list[int]) -> Node | None:
         return None
     pitch = (tops[-1] - tops[0]) / sum(round(s / pitch) for s in steps)
     words = [w for i in indices for w in lines[i].words]
-    advance = statistics.median(w.w / len(w.text) for w in words if w.text)
+    advance = _advance(words)
     left = min(w.x for w in words)
     usual = max((w.style for w in words), key=lambda k: sum(len(w.text) for w in words if w.style == k))
     ordered = [i for row in rows for i in sorted(row, key=lambda i: lines[i].box.x)]

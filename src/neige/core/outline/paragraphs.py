@@ -13,6 +13,8 @@ from neige.core.model.outline import Run
 from neige.core.reading.colour import chroma
 
 ALIGNED = 2.2  # px by which edges or centres of one paragraph's lines may differ
+FLUSH = 2.5  # px by which the ends of justified lines may differ
+STRETCHED = 0.04  # em by which their spaces are wider on average than the narrowest line's
 LEADING = (0.95, 2.2)  # of the size: line pitches that occur in running text
 SINGLE_LEADING = 1.25  # of the size: given to a line that stands alone
 BULLET = re.compile(r"^[•·▪◦‣–—-]$|^\d{1,2}[.)]$")
@@ -51,7 +53,12 @@ def paragraphs(reading: Reading, indices: list[int], marks: Sequence[Rect] = ())
             best.lines.append(i)
         else:
             drafts.append(Draft([i]))
-    return [text_node(reading, d.lines) for d in drafts]
+    out = [text_node(reading, d.lines) for d in drafts]
+    full = [n.rect.right for n in out if n.attributes.get("justify")]
+    for n in out:  # two lines say little by themselves
+        if len(n.lines) == 2 and any(abs(n.rect.right - x) <= FLUSH for x in full):
+            _justify(n, reading)
+    return out
 
 
 def _marks(mark: Rect, line: Line) -> bool:
@@ -217,7 +224,25 @@ def text_node(reading: Reading, indices: list[int]) -> Node:
     if bullet:
         node.attributes["bullet"] = bullet
     node.align = _alignment(spans)
+    if len(lines) > 2:
+        _justify(node, reading)
     return node
+
+
+def _justify(node: Node, reading: Reading) -> None:
+    """Mark a text whose lines are set from edge to edge: all but the last end at one place, because their spaces are wider than its."""
+    lines = [reading.lines[i] for i in node.lines]
+    spans = [_span(line) for line in lines]
+    lefts, rights = [s for s, _ in spans], [e for _, e in spans[:-1]]
+    flush = max(lefts) - min(lefts) <= FLUSH and max(rights) - min(rights) <= FLUSH
+    if not flush or spans[-1][1] > max(rights) + FLUSH:
+        return
+    size = reading.styles[node.style].size
+    spaces = [[b.x - a.x - a.w for a, b in itertools.pairwise(line.words)] for line in lines]
+    natural = min((sum(g) / len(g) for g in spaces if g), default=0.0)
+    wider = [sum(g) / len(g) - natural for g in spaces[:-1] if g]
+    if wider and sum(wider) / len(wider) >= STRETCHED * size:
+        node.attributes["justify"] = "1"
 
 
 def _as_marker(reading: Reading, line: Line) -> bool:

@@ -54,7 +54,13 @@ def _rewrap(n: Node, reading: Reading, words: dict[int, list[DrawnWord]]) -> int
     """Where the text broke elsewhere than in the picture, set a measure from the drawn widths."""
     drawn = words.get(n.id, [])
     seen = seen_words(n, reading)
-    if len(n.lines) < 1 or n.tag == "pre" or len(drawn) != len(seen) or not seen:
+    if (
+        len(n.lines) < 1
+        or n.tag == "pre"
+        or n.attributes.get("justify")
+        or len(drawn) != len(seen)
+        or not seen
+    ):
         return 0
     style = reading.styles[n.style]
     breaks = [i for i in range(1, len(seen)) if seen[i][1] > seen[i - 1][1] + 0.4 * style.size]

@@ -148,6 +148,8 @@ class Builder:
         own: dict[str, str] = {}
         if n.align in ("center", "end"):
             own["text-align"] = n.align
+        elif n.attributes.get("justify"):
+            own["text-align"] = "justify"
         in_lines = style.bordered and len(n.lines) > 1  # with a border under each
         if wrap_item and n.tag == "a" and parent.kind == "block" and not in_lines:
             # as blocks they are as high as their own lines, not as the list's

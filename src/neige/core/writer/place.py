@@ -183,7 +183,9 @@ def _inset(n: Node, parent: Node) -> str:
 
 def _limit(n: Node, out: dict[str, str]) -> None:
     if n.kind == "text" and not n.surface:
-        if n.attributes.get("measure"):
+        if n.attributes.get("justify"):
+            out["max-inline-size"] = rem(round(n.rect.w))
+        elif n.attributes.get("measure"):
             out["max-inline-size"] = rem(float(n.attributes["measure"]))
             if n.align == "center" and not n.attributes.get("aside"):
                 out["margin-inline"] = "auto"
