@@ -129,7 +129,9 @@ def make_side(side: Node, reading: Reading) -> None:
             continue
         style = reading.styles[text.style]
         if any(
-            d is not n and 0 <= max(d.rect.y - n.rect.bottom, n.rect.y - d.rect.bottom) < RUN_ON
+            d is not n
+            and (len(d.lines) > 1 or d.style != text.style)
+            and 0 <= max(d.rect.y - n.rect.bottom, n.rect.y - d.rect.bottom) < RUN_ON
             for d in lines
         ):
             continue  # a line of a paragraph that was read in several styles

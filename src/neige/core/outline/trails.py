@@ -13,7 +13,7 @@ from neige.core.outline.words import node_text
 UP = re.compile(r"[/›»>→]")  # the last name is the page itself
 BETWEEN = re.compile(rf"\s+{UP.pattern}\s+")
 ACROSS = re.compile(r"\|")
-NAME_WORDS = 4
+NAME_WORDS, SITE_WORDS = 4, 6  # of a name, and of the first, which may be that of the whole site
 SIGN = 14.0  # px: a picture between names is no larger
 
 
@@ -34,7 +34,9 @@ def _name_trails(holder: Node) -> None:
             n.runs = _parted(n.runs[0]) or n.runs
         names = BETWEEN.split(node_text(n))
         links = [r.text for r in n.runs if r.tag == "a"]
-        short = all(len(name.split()) <= NAME_WORDS and name[:1].isalpha() for name in names)
+        first, *others = names
+        short = all(len(name.split()) <= NAME_WORDS and name[:1].isalpha() for name in others)
+        short = short and len(first.split()) <= SITE_WORDS and first[:1].isalpha()
         if len(names) >= 2 and short and links == names[:-1] and holder.tag != "nav":
             nav = Node("block", n.rect, tag="nav", children=[n], gap=n.gap, width="fill")
             nav.attributes["label"] = "Breadcrumb"
@@ -51,7 +53,8 @@ def _parted(run: Run) -> list[Run]:
         at = [i for i, w in enumerate(words) if sign.fullmatch(w)]
         bounds = [-1, *at, len(words)]
         names = [words[a + 1 : b] for a, b in itertools.pairwise(bounds)]
-        if len(at) < 2 or not all(1 <= len(w) <= NAME_WORDS and w[0][0].isalpha() for w in names):
+        most = [SITE_WORDS if sign is UP and not i else NAME_WORDS for i in range(len(names))]
+        if len(at) < 2 or not all(1 <= len(w) <= m and w[0][0].isalpha() for w, m in zip(names, most)):
             continue
         out = []
         for i, name in enumerate(names):
