@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -12,12 +13,13 @@ from neige.core.outline import arrange
 from neige.core.outline.icons import link_icons
 from neige.core.outline.middle import middle_columns
 from neige.core.reading import read
+from neige.core.reading.logos import without_logos
 from neige.core.reading.surfaces.choices import settle_choices
 from neige.core.reading.surfaces.pieces import join_pieces
 from neige.core.writer import write
 from neige.core.writer.caret import caret, polygon
 from tests.core.test_menus import words
-from tests.core.test_outline import reading
+from tests.core.test_outline import STYLES, line, reading
 from tests.core.test_structure import PROSE, page, tagged
 from tests.support import drawn
 
@@ -144,6 +146,28 @@ class Marks(unittest.TestCase):
             reading([], cutouts=[Cutout(bell.rect, "icon", ground="#ffffff")]),
         )
         self.assertEqual((pair.tag, bell.attributes.get("linked")), ("a", None))
+
+
+class Logos(unittest.TestCase):
+    def kept(
+        self, residual: float, sizes: tuple[float, ...] = (70.0, 70.0, 70.0), fill: Fill | None = None
+    ) -> list[str]:
+        """What is left of the lettering in tiles of these widths, beside a text that is set well."""
+        text = [line("every station reports the depth of its stake", 100, 300 + 24 * i) for i in range(8)]
+        names = [line(f"Logo{i}", 110 + 150 * i, 130) for i in range(len(sizes))]
+        names = [replace(n, residual=residual, style=2, words=(replace(n.words[0], style=2),)) for n in names]
+        tiles = [Surface(Rect(100 + 150 * i, 105, w, 40), fill or Fill("#fff")) for i, w in enumerate(sizes)]
+        styles = [replace(s, lines=9 if k == 0 else len(sizes)) for k, s in enumerate(STYLES)]
+        return [n.text for n in without_logos([*text, *names], styles, tiles) if n.text.startswith("Logo")]
+
+    def test_lettering_in_tiles_of_one_size_is_pictures(self) -> None:
+        self.assertEqual(self.kept(0.3), [])
+        self.assertEqual(len(self.kept(0.02)), 3)  # set in a face of the page: labels
+
+    def test_what_stands_in_one_tile_or_in_squares_is_not(self) -> None:
+        self.assertEqual(len(self.kept(0.3, (70.0,))), 1)
+        self.assertEqual(len(self.kept(0.3, (48.0, 48.0))), 2)
+        self.assertEqual(len(self.kept(0.3, (70.0, 90.0, 110.0))), 3)
 
 
 class Cards(unittest.TestCase):

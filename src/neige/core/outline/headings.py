@@ -19,11 +19,9 @@ MINOR, MINOR_WORDS, MINOR_SIZE, MINOR_EDGE = (
     1.09,
     4.0,
 )  # headings alike, words, times the text's size, px
-CARD_WIDE, CARD_HEAD = (
-    160.0,
-    40.0,
-)  # px: a card's width at least, and how far its title is from its corner at most
-CARD_WORDS = 3  # that a card says under its title at least
+CARD_WIDE = 160.0  # px: a card's width at least,
+CARD_HEAD = 40.0  # how far its title is from its corner at most,
+CARD_WORDS = 3  # and words that it says under it at least
 MASTHEAD = 1.2  # times as large as the largest heading below the page's head
 
 

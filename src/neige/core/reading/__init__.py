@@ -14,6 +14,7 @@ from neige.core.intake import open_picture
 from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedLine, TypeStyle
 from neige.core.reading.charts import find_charts
 from neige.core.reading.grid import find_grid
+from neige.core.reading.logos import without_logos
 from neige.core.reading.palette import contrasts, find_palette
 from neige.core.reading.pins import apply_pins, choose_assets
 from neige.core.reading.screens import find_screens
@@ -138,6 +139,7 @@ def read(
     drawn = [*charts, *(s for s in screens if not any(r.meet(s) for r, _ in told))]
     known = [*((c, "image") for c in drawn), *told]
     shown = [n for n in lines if not any(n.box.inside(r, 0.6) for r, kind in known if kind != "surface")]
+    shown = without_logos(shown, styles, panels.surfaces)
     ground = find_pictures(picture, panels, [w.ink for line in shown for w in line.words], everything, known)
     shown = _keep_set_type(shown, styles, ground, picture)
     marks_left, shown, styles = find_lost(

@@ -1,0 +1,46 @@
+"""Walls of logos: boxes of one size, each with lettering that no face of the page draws. They are pictures, whatever they say."""
+
+from __future__ import annotations
+
+import statistics
+from collections.abc import Sequence
+
+from neige.core.model import Line, Rect, Surface, TypeStyle
+
+TILE = (140.0, 60.0)  # px: the largest tile
+WIDER = 1.25  # times as wide as high at least: initials stand in squares
+SAME = 1.5  # px by which the sizes of tiles may differ
+TILES, WALL = 2, 8  # at least, and so many that all of their size are logos
+LETTERED = 0.12  # residual of a line from which it is lettering,
+SET = 0.05  # on a page whose lines mostly leave less
+OWN = 3  # lines of a style at most: what more are set in is type
+
+
+def without_logos(
+    lines: Sequence[Line], styles: Sequence[TypeStyle], surfaces: Sequence[Surface]
+) -> list[Line]:
+    """The lines without those that are logos in several tiles."""
+    if not lines or statistics.median(n.residual for n in lines) > SET:
+        return list(lines)
+    tiles = [
+        s.rect
+        for s in surfaces
+        if s.rect.w <= TILE[0] and s.rect.h <= TILE[1] and s.rect.w >= WIDER * s.rect.h and not s.fill.stops
+    ]
+    lettered: dict[int, Rect] = {}
+    for k, n in enumerate(lines):
+        style = styles[n.style]
+        box = min((r for r in tiles if n.ink.inside(r, 0.95)), key=lambda r: r.area, default=None)
+        if box and n.residual > LETTERED and style.lines <= OWN and len(n.words) <= 2:
+            lettered[k] = box
+
+    def alike(box: Rect, others: Sequence[Rect]) -> list[Rect]:
+        return [r for r in others if abs(r.w - box.w) <= SAME and abs(r.h - box.h) <= SAME]
+
+    boxes = list({(r.x, r.y): r for r in lettered.values()}.values())
+    walls = [r for r in boxes if len(alike(r, boxes)) >= TILES]
+    if sure := [
+        r for r in boxes if len(alike(r, boxes)) >= WALL
+    ]:  # then so are those that a face happens to draw
+        walls += [r for r in tiles if alike(r, sure)]
+    return [n for n in lines if not any(n.ink.inside(r, 0.95) for r in walls)]
