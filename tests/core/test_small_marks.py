@@ -148,6 +148,14 @@ class Marks(unittest.TestCase):
         self.assertEqual((pair.tag, bell.attributes.get("linked")), ("a", None))
 
 
+class Addresses(unittest.TestCase):
+    def test_an_address_of_e_mail_is_a_link_to_it(self) -> None:
+        html = page(f"<main><h1>Depths</h1>{PROSE}<p>post@firnwatch.example</p>{PROSE}</main>")[2]
+        self.assertRegex(
+            html, r'<a [^>]*href="mailto:post@firnwatch\.example"[^>]*>post@firnwatch\.example</a>'
+        )
+
+
 class Logos(unittest.TestCase):
     def kept(
         self, residual: float, sizes: tuple[float, ...] = (70.0, 70.0, 70.0), fill: Fill | None = None

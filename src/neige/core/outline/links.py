@@ -10,7 +10,7 @@ import numpy as np
 
 from neige.core.model import Node, Reading, Rect, TypeStyle
 from neige.core.outline.targets import give_room
-from neige.core.outline.words import ACTION, TURN, body_style, node_text, texts_in
+from neige.core.outline.words import ACTION, ADDRESS, TURN, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, from_hex, oklab
 
 PHOTO = (140.0, 90.0)  # px: a card's picture is at least as large
@@ -88,7 +88,7 @@ def link_texts(root: Node, reading: Reading) -> None:
                 r.tag = "a" if r.style in accents and not reading.styles[r.style].strike else r.tag
         if n.kind == "text" and not inside and n.tag in ("p", "span", "td"):
             main = reading.styles[n.style]
-            if (
+            if ADDRESS.fullmatch(node_text(n)) or (
                 n.style in accents
                 and len(n.runs) == 1
                 and len(n.lines) <= 2

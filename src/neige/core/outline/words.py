@@ -13,6 +13,7 @@ ACTION = re.compile(
     r"^(sign|log|buy|get|start|send|submit|subscribe|add|download|learn|read|view|see|find|join|contact|continue|try|search|save|report|upgrade|generate|redeem|choose|create|edit|delete|cancel|apply|book|order|shop|explore|register|reset)\b",
     re.I,
 )
+ADDRESS = re.compile(r"[\w.+-]+@[\w-]+(\.[\w-]+)+", re.ASCII)  # of e-mail
 
 
 def texts_in(node: Node) -> list[Node]:

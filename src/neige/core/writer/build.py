@@ -5,7 +5,7 @@ from __future__ import annotations
 from neige.core.model import Node, Outline, Picture, Reading
 from neige.core.outline.middle import CENTRED
 from neige.core.outline.names import slug
-from neige.core.outline.words import node_text
+from neige.core.outline.words import ADDRESS, node_text
 from neige.core.reading.colour import away
 from neige.core.writer.cutouts import Encoded, Files
 from neige.core.writer.element import Element
@@ -198,7 +198,8 @@ class Builder:
             spot = self.sheet.named(f"{self.owner(parent)}__{part}", {**placed, **own}, narrow, own_narrow)
         attributes: dict[str, str] = {}
         if tag == "a":
-            attributes["href"] = "#"
+            said = node_text(n)
+            attributes["href"] = f"mailto:{said}" if ADDRESS.fullmatch(said) else "#"
         if tag == "label" and n.attributes.get("for"):
             attributes["for"] = n.attributes["for"]
         content = self.runs(n)
