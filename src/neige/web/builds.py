@@ -5,15 +5,17 @@ from __future__ import annotations
 import io
 import mimetypes
 import zipfile
+from collections.abc import Callable
 
 from flask import Response, request
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 from werkzeug.exceptions import NotFound
 
 from neige.jobs.looks import difference_of
 from neige.jobs.queue import cancel_build, notify
 from neige.store.database import get_blob
-from neige.store.models import Blob, now
+from neige.store.models import Blob, Build, now
 from neige.web.replies import Reply, as_json, blueprint, build_out, database, find_build
 from neige.web.schemas import BuildOut, BuildPath, FileOut, FilePath, Source
 
@@ -58,43 +60,36 @@ def get_source(path: BuildPath) -> Reply:
         )
 
 
-def _image(sha256: str | None) -> Response:
-    if sha256 is None:
-        raise NotFound("This picture has not been made yet.")
-    etag = f'"{sha256}"'
-    headers = {"ETag": etag, "Cache-Control": "private, max-age=31536000, immutable"}
-    if request.headers.get("If-None-Match") == etag:
-        return Response(status=304, headers=headers)
+def _image(path: BuildPath, of: Callable[[Session, Build], str | None]) -> Response:
+    """One of a build's pictures: a blob never changes, so a browser keeps it."""
     with database().session() as s:
+        sha256 = of(s, find_build(s, path.build_id))
+        if sha256 is None:
+            raise NotFound("This picture has not been made yet.")
+        headers = {"ETag": f'"{sha256}"', "Cache-Control": "private, max-age=31536000, immutable"}
+        if request.headers.get("If-None-Match") == headers["ETag"]:
+            return Response(status=304, headers=headers)
         return Response(get_blob(s, sha256), mimetype="image/png", headers=headers)
 
 
 @builds.get("/builds/<uuid:build_id>/picture")
 def picture_image(path: BuildPath) -> Reply:
-    with database().session() as s:
-        sha = find_build(s, path.build_id).picture.preview
-    return _image(sha)
+    return _image(path, lambda s, build: build.picture.preview)
 
 
 @builds.get("/builds/<uuid:build_id>/page")
 def page_image(path: BuildPath) -> Reply:
-    with database().session() as s:
-        sha = find_build(s, path.build_id).drawn
-    return _image(sha)
+    return _image(path, lambda s, build: build.drawn)
 
 
 @builds.get("/builds/<uuid:build_id>/difference")
 def difference_image(path: BuildPath) -> Reply:
-    with database().session() as s:
-        sha = difference_of(s, find_build(s, path.build_id))
-    return _image(sha)
+    return _image(path, difference_of)
 
 
 @builds.get("/builds/<uuid:build_id>/thumbnail")
 def thumbnail_image(path: BuildPath) -> Reply:
-    with database().session() as s:
-        sha = find_build(s, path.build_id).thumbnail
-    return _image(sha)
+    return _image(path, lambda s, build: build.thumbnail)
 
 
 @builds.get("/builds/<uuid:build_id>/files/<path:path>")

@@ -7,8 +7,6 @@ from __future__ import annotations
 
 import itertools
 
-import numpy as np
-
 from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import union
 from neige.core.outline.sides import SECOND, beside_content, is_side, make_side
@@ -19,7 +17,7 @@ from neige.core.outline.targets import (
     is_plain_link,
 )
 from neige.core.outline.words import body_style, texts_in, words_of
-from neige.core.reading.colour import from_hex, oklab
+from neige.core.reading.colour import away
 
 TOP = 150.0  # px from the page's top within which a bar is its header
 LOW_MENU = 480.0  # px within which the menu stands of a page that begins with its name,
@@ -193,7 +191,7 @@ def set_alike(entries: list[Node], reading: Reading) -> None:
         s = reading.styles[t.style]
         near = abs(s.size - of.size) <= 0.06 * of.size and abs(s.weight - of.weight) <= NEAR_WEIGHT
         if near and s.italic == of.italic and s.uppercase == of.uppercase and s.underline == of.underline and (
-            np.linalg.norm(oklab(from_hex(s.colour)) - oklab(from_hex(of.colour))) <= NEAR_INK
+            away(s.colour, of.colour) <= NEAR_INK
         ):  # fmt: skip
             t.style = usual
             for r in t.runs:

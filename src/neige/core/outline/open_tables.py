@@ -11,19 +11,16 @@ from typing import NamedTuple
 
 from neige.core.model import Line, Node, Reading, Rect
 from neige.core.model.geometry import edges, union
+from neige.core.outline.paragraphs import line_bounds
 
 COLUMNS, ROWS = 3, 3  # at least
 LEVEL = 3.0  # px by which the baselines of a row may differ
 APART = 0.35  # em between rows of several lines
 HIGHER = 2.2  # times the usual distance: no more rows of this table
-FILLED = (
-    0.7  # share of rows with hardly a cell missing, and of a column's cells that must agree or hold figures
-)
+FILLED = 0.7  # share of rows with hardly a cell missing, and of a column's cells that hold figures
 EDGE = 2.5  # px by which a column's cells may be off its edge or middle
-GUTTER = 0.0  # px between columns at least
 EVEN = 6.0  # px by which the distances between like columns may differ
 EVEN_COLUMNS = 4  # or fewer, evenly spaced: columns of a page
-SPACE = 0.22  # of a line's height: between words
 LONG = 6  # rows from which a table needs no head
 
 
@@ -126,22 +123,17 @@ def _grid(run: list[list[Line]], rules: list[Node], reading: Reading) -> Grid | 
     ends = [max(n.box.right for row in table for n in row[i]) for i in range(len(spans))]
     bounds = _bounds(begins, ends, left)
     for i, x in enumerate(bounds):
-        wrapped = [begins[i] + w for row in table for w in [_unwrapped(row[i])] if w]
-        if wrapped and min(wrapped) <= x:  # so narrow that its lines break where they do
-            bounds[i] = max(ends[i], (ends[i] + min(wrapped)) / 2)
+        widest = min(line_bounds(reading, row[i])[1] for row in table if row[i])
+        if begins[i] + widest <= x:  # so narrow that its lines break where they do
+            bounds[i] = max(ends[i], (ends[i] + begins[i] + widest) / 2)
     return Grid(_row_boxes(run, left, right, under), bounds, under[:1])
-
-
-def _unwrapped(cell: list[Line]) -> float:
-    """The width, px, in which the first word of a cell's line would stand at the end of the line before; 0: it has one line."""
-    return min((a.box.w + SPACE * a.box.h + b.words[0].w for a, b in itertools.pairwise(cell)), default=0.0)
 
 
 def _columns(run: list[list[Line]]) -> list[tuple[float, float]]:
     """(left, right) of the columns: what the texts of all rows leave free lies between them."""
     spans: list[tuple[float, float]] = []
     for a, b in sorted((n.ink.x, n.ink.right) for row in run for n in row):
-        if spans and a <= spans[-1][1] + GUTTER:
+        if spans and a <= spans[-1][1]:
             spans[-1] = spans[-1][0], max(spans[-1][1], b)
         else:
             spans.append((a, b))

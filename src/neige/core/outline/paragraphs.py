@@ -276,7 +276,11 @@ def _alignment(spans: list[tuple[float, float]]) -> str:
 
 def wrap_bounds(reading: Reading, node: Node) -> tuple[float, float]:
     """The widths (px) of a box in which the text breaks as it was seen: at least the first, less than the second."""
-    lines = [reading.lines[i] for i in node.lines]
+    return line_bounds(reading, [reading.lines[i] for i in node.lines])
+
+
+def line_bounds(reading: Reading, lines: Sequence[Line]) -> tuple[float, float]:
+    """What `wrap_bounds` says, of lines that are no node yet."""
     low = max(_span(line)[1] - _span(line)[0] for line in lines)
     high = 1e9
     for a, b in itertools.pairwise(lines):

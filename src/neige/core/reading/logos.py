@@ -27,20 +27,17 @@ def without_logos(
         for s in surfaces
         if s.rect.w <= TILE[0] and s.rect.h <= TILE[1] and s.rect.w >= WIDER * s.rect.h and not s.fill.stops
     ]
-    lettered: dict[int, Rect] = {}
-    for k, n in enumerate(lines):
-        style = styles[n.style]
+    lettered: list[Rect] = []
+    for n in lines:
         box = min((r for r in tiles if n.ink.inside(r, 0.95)), key=lambda r: r.area, default=None)
-        if box and n.residual > LETTERED and style.lines <= OWN and len(n.words) <= 2:
-            lettered[k] = box
+        own = styles[n.style].lines <= OWN and len(n.words) <= 2
+        if box and own and n.residual > LETTERED and box not in lettered:
+            lettered.append(box)
 
     def alike(box: Rect, others: Sequence[Rect]) -> list[Rect]:
         return [r for r in others if abs(r.w - box.w) <= SAME and abs(r.h - box.h) <= SAME]
 
-    boxes = list({(r.x, r.y): r for r in lettered.values()}.values())
-    walls = [r for r in boxes if len(alike(r, boxes)) >= TILES]
-    if sure := [
-        r for r in boxes if len(alike(r, boxes)) >= WALL
-    ]:  # then so are those that a face happens to draw
-        walls += [r for r in tiles if alike(r, sure)]
+    walls = [r for r in lettered if len(alike(r, lettered)) >= TILES]
+    large = [r for r in lettered if len(alike(r, lettered)) >= WALL]
+    walls += [r for r in tiles if alike(r, large)]  # what a face happens to draw is a logo there, too
     return [n for n in lines if not any(n.ink.inside(r, 0.95) for r in walls)]

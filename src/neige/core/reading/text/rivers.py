@@ -19,17 +19,13 @@ RUN, LEAST = 5, 3  # lines in a row, and those in which the column's word was re
 CUT = 0.25  # em by which the letter that begins a cell may be read elsewhere
 WELL_SET = 0.93  # correlation of a style's face from which its space is the page's
 SAME = 1.2  # px by which their words may begin elsewhere
-PITCH, SKIPPED = (
-    1.5,
-    3,
-)  # px by which the lines' distances may differ, and lines without a word of their own there
+PITCH = 1.5  # px by which the lines' distances may differ,
+SKIPPED = 3  # and lines without a word of their own there
 HIGH = 4.0  # em between such lines at most
-NO_SPACE = 0.12  # em by which most distances to the words before differ from a space,
 FAR = 20.0  # em: what is farther apart does not stand before it
+NO_SPACE = 0.12  # em by which most distances to the words before differ from a space,
 VARIED = 0.35  # or em between small and large ones
 WIDE = 0.4  # em more than a space: where all are wider, the columns are apart without further ado
-
-
 MARK = re.compile(r"^(\W|\d{1,2}[.)])$")  # before an entry of a list
 
 
@@ -59,22 +55,21 @@ class River:
 def find_rivers(lines: Sequence[Line], styles: Sequence[TypeStyle]) -> list[River]:
     """The columns that begin inside lines, left to right."""
     starts: list[Start] = []
+    level: dict[int, list[Line]] = defaultdict(list)
     for line in lines:
-        style = styles[line.style]
+        level[round(line.baseline)].append(line)
+    for line in lines:
+        style, y = styles[line.style], round(line.baseline)
         if style.category == "monospace":
             continue
-        before = [
-            o.box.right
-            for o in lines
-            if abs(o.baseline - line.baseline) <= 1 and o.box.right <= line.box.x + 1
-        ]
-        end = max(before, default=None)
+        before = [o.box.right for k in (y - 1, y, y + 1) for o in level[k] if o.box.right <= line.box.x + 1]
+        reached = max(before, default=None)
         for i, w in enumerate(line.words):
-            if i == 1 and MARK.match(line.words[0].text):
-                continue  # the first word of an entry
-            near = end is not None and w.x - end <= FAR * style.size
-            starts.append(Start(w.x, line.baseline, w.x - end if near and end is not None else None, style))
-            end = w.x + w.w
+            gap = w.x - reached if reached is not None else None
+            if i != 1 or not MARK.match(line.words[0].text):  # else the first word of an entry
+                near = gap if gap is not None and gap <= FAR * style.size else None
+                starts.append(Start(w.x, line.baseline, near, style))
+            reached = w.x + w.w
     starts.sort(key=lambda s: (s.x, s.baseline))
     spaces = _spaces(lines, styles)
     glued = [(x, n.baseline) for n in lines for w in n.words for x, _ in inner_starts(w, styles[w.style])]
@@ -86,7 +81,7 @@ def find_rivers(lines: Sequence[Line], styles: Sequence[TypeStyle]) -> list[Rive
             end += 1
         out += _runs(sorted(starts[at:end], key=lambda s: s.baseline), spaces, glued)
         at = max(at + 1, end)
-    return [_through(r, out) for r in out]
+    return list(dict.fromkeys(_through(r, out) for r in out))
 
 
 def _through(river: River, rivers: Sequence[River]) -> River:

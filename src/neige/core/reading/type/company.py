@@ -8,7 +8,7 @@ import numpy as np
 
 from neige.core.model import Line, Rect, TypeStyle
 from neige.core.model.geometry import edges
-from neige.core.reading.colour import from_hex, oklab
+from neige.core.reading.colour import away, from_hex, oklab
 from neige.core.reading.text.raw import around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, row_of, shape
@@ -47,7 +47,7 @@ def steady(line: Line, styles: list[TypeStyle]) -> Line:
         if w.style == line.style or w.style in beside:
             out.append(w)
             continue
-        ink = float(np.linalg.norm(oklab(from_hex(s.colour)) - oklab(from_hex(main.colour))))
+        ink = away(s.colour, main.colour)
         plain = (s.underline, s.strike) == (main.underline, main.strike)
         twin = (
             s.family == main.family and s.italic == main.italic and abs(s.weight - main.weight) <= 100
@@ -225,7 +225,7 @@ def _one_text(a: Line, b: Line, s: TypeStyle, t: TypeStyle) -> bool:
     """Do two lines in different families look like lines of one text?"""
     pitch = abs(a.baseline - b.baseline)
     level = abs(a.box.x - b.box.x) <= 0.2 * s.size or abs(a.box.cx - b.box.cx) <= 0.2 * s.size
-    ink = float(np.linalg.norm(oklab(from_hex(s.colour)) - oklab(from_hex(t.colour))))
+    ink = away(s.colour, t.colour)
     return (
         s.family != t.family
         and t.category != "monospace"
