@@ -178,26 +178,46 @@ def _set_leading(node: Node, reading: Reading, leading: float) -> None:
 def _cells(table: Node, reading: Reading) -> None:
     """Column shares, row heights and the content's place in every cell."""
     table.columns = [td.rect.w for td in table.children[0].children]
-    for tr in table.children:
-        for column, td in enumerate(tr.children):
+    for column in itertools.zip_longest(*(tr.children for tr in table.children)):
+        cells = [td for td in column if td is not None]
+        _align_column([td for td in cells if td.tag == "td"] or cells)
+        _align_column([td for td in cells if td.tag == "th"], like=cells[-1].align)
+        for td in cells:
             for child in td.children:
-                left, right = child.rect.x - td.rect.x, td.rect.right - child.rect.right
-                column_cells = [r.children[column] for r in table.children if column < len(r.children)]
-                lefts = [k.rect.x - c.rect.x for c in column_cells for k in c.children]
-                rights = [c.rect.right - k.rect.right for c in column_cells for k in c.children]
-                ragged_left = max(lefts) - min(lefts) > NEAR
-                ragged_right = max(rights) - min(rights) > NEAR
-                if ragged_left and not ragged_right:
-                    td.align = "end"
-                    td.padding = (0.0, max(0.0, right), 0.0, 0.0)
-                elif abs(left - right) <= CENTRED and ragged_left and ragged_right:
-                    td.align = "center"
-                else:
-                    td.align = "start"
-                    usual = sorted(lefts)[len(lefts) // 2]
-                    td.padding = (0.0, 0.0, 0.0, max(0.0, usual if abs(left - usual) <= NEAR / 2 else left))
                 small = child.kind == "image" or (
                     child.surface is not None and child.tag in ("a", "span", "button")
                 )
                 child.align, child.width = td.align, "hug" if small else "fill"
                 lay_out(child, reading, child.rect.x, td.rect.right)
+
+
+def _align_column(cells: list[Node], like: str = "") -> None:
+    """Where the content of a column's cells stands in them: at the end if it ends at one place, in the middle if it has that there and
+    neither begins nor ends at one place. `like`: how the cells are aligned that these are the heads of."""
+    places = {
+        id(td): (
+            min(k.rect.x for k in td.children) - td.rect.x,
+            td.rect.right - max(k.rect.right for k in td.children),
+        )
+        for td in cells
+        if td.children
+    }
+    if not places:
+        return
+    lefts, rights = (sorted(side) for side in zip(*places.values()))
+    ragged_left, ragged_right = lefts[-1] - lefts[0] > NEAR, rights[-1] - rights[0] > NEAR
+    usual, last = lefts[len(lefts) // 2], rights[len(rights) // 2]
+    at_end = ragged_left and not ragged_right
+    if like and len(places) == 1:
+        at_end = like == "end" and rights[0] < lefts[0]
+    for td in cells:
+        left, right = places.get(id(td), (0.0, 0.0))
+        in_middle = abs(left - right) <= CENTRED and left > NEAR
+        if at_end:
+            td.align = "end"
+            td.padding = (0.0, max(0.0, last if abs(right - last) <= NEAR / 2 else right), 0.0, 0.0)
+        elif in_middle and (ragged_left and ragged_right if len(places) > 1 else like == "center"):
+            td.align = "center"
+        else:
+            td.align = "start"
+            td.padding = (0.0, 0.0, 0.0, max(0.0, usual if abs(left - usual) <= NEAR / 2 else left))

@@ -17,6 +17,7 @@ LEVEL = 3.0  # px by which the middles of a row's cells may differ
 OVER = 12.0  # px by which a head may begin or end elsewhere than what is under it
 ROW = (18.0, 130.0)  # px of a row's height
 HIGHER = 1.7  # times as high as usual: no row of the table
+MOST = 0.7  # of the columns that a head names at least
 UNEVEN = 10.0  # px by which painted rows may differ
 
 
@@ -115,7 +116,8 @@ def without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
         min(min(abs(b.x - k.x), abs(b.right - k.right), abs(b.cx - k.cx)) for k in below) > OVER
         for b in inside
     )
-    few = len(columns) < len(starts) - 1 or (len(columns) < len(starts) and aside)
+    least = min(len(starts) - 1, MOST * len(starts))  # what a head leaves empty are columns of numbers, icons, buttons
+    few = len(columns) < least or (len(columns) < len(starts) and aside)
     return without_caption(rows[1:], boxes) if few else rows
 
 

@@ -151,7 +151,7 @@ class Sheet:
     generated: set[str] = field(
         default_factory=set
     )  # classes whose declarations are for what they generate after their content
-    _by_look: dict[tuple[str, Declarations, Declarations, Declarations], str] = field(default_factory=dict)
+    _by_look: dict[tuple[str, Declarations, Declarations, Declarations, str], str] = field(default_factory=dict)
 
     def named(
         self,
@@ -159,14 +159,17 @@ class Sheet:
         declarations: dict[str, str],
         narrow: dict[str, str] | None = None,
         medium: dict[str, str] | None = None,
+        over: str = "",
     ) -> str:
-        """The class that has these declarations, made from `base` if there is none yet; "" for no declarations."""
+        """The class that has these declarations, made from `base` if there is none yet; "" for no declarations.
+
+        `over`: a class some of whose declarations they undo, so they must come after it."""
         look = tuple(declarations.items())
         small, middle = tuple((narrow or {}).items()), tuple((medium or {}).items())
         if not look and not small and not middle:
             return ""
         kind = base.rsplit("__", 1)[-1]
-        key = (kind, look, small, middle)
+        key = kind, look, small, middle, over
         if key in self._by_look:
             return self._by_look[key]
         name, n = base, 2

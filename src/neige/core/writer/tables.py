@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import itertools
+from collections import Counter
 from typing import TYPE_CHECKING
 
 from neige.core.model import Node
+from neige.core.outline.words import texts_in
 from neige.core.writer.element import Element
 from neige.core.writer.tokens import number, rem
 
@@ -13,7 +16,24 @@ if TYPE_CHECKING:
 
 WHOLE = 0.04  # % by which a column's share may be off a whole one
 EVEN_ROWS = 1.05  # px by which the heights of rows may differ that are as high as each other
-OFF_MIDDLE = 1.2  # px by which a cell's content may be off its middle and still be centred
+TYPE = ("color", "font-family", "font-size", "font-style", "font-weight", "letter-spacing", "line-height")
+PLACE = ("padding-inline", "padding-block-start", "padding-block-end", "vertical-align", "text-align")
+PLAIN = {  # what undoes a declaration that most cells have; else it is inherited
+    "padding-inline": "0",
+    "padding-block-start": "0",
+    "padding-block-end": "0",
+    "border": "0",
+    "border-block-start": "0",
+    "border-block-end": "0",
+    "border-inline-start": "0",
+    "border-inline-end": "0",
+    "background": "none",
+    "background-color": "transparent",
+    "text-align": "start",
+}
+MOSTLY = 0.6  # of the cells
+ROOM = 1.0  # px beside a line in its cell, without which a letter drawn wider would break it
+OFF_MIDDLE = 1.6  # px by which a cell's content may be off its middle and still be centred
 
 
 def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
@@ -31,6 +51,7 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
     looks: dict[
         int, tuple[dict[str, str], dict[str, str]]
     ] = {}  # of cells: always, and where words may break
+    wordless: set[int] = set()
     for tr in n.children:
         cells: list[Element | str] = []
         for td in tr.children:
@@ -61,19 +82,22 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
             if len(td.children) == 1 and td.children[0].kind == "text" and td.children[0].tag == "p":
                 t = td.children[0]
                 declared |= b.type.declarations(b.reading.styles[t.style], leadings[t.style])
-                if t.attributes.get("nowrap"):
+                room = td.rect.w - td.padding[1] - td.padding[3] - t.rect.w
+                if t.attributes.get("nowrap") or (len(t.lines) == 1 and room < ROOM):
                     declared["white-space"], broken["white-space"] = "nowrap", "normal"
                 cell.children = b.runs(t)
             else:
                 cell.children = [b.element(c, td) for c in td.children]
             looks[id(cell)] = declared, broken
+            if not any(texts_in(c) for c in td.children):
+                wordless.add(id(cell))
             cells.append(cell)
         row = Element("tr", {}, cells, tr.id)
         if tr.surface:
             b.finish(row, b.sheet.named(f"{block}__row", b.painter.paint(tr.surface)))
         rows.append(row)
     for name, of in (("head", rows[:1] if head else []), ("cell", rows[1:] if head else rows)):
-        _dress(b, f"{block}__{name}", [c for row in of for c in row.elements()], looks)
+        _dress(b, f"{block}__{name}", [row.elements() for row in of], looks, wordless)
     parts: list[Element | str] = [Element("thead", {}, [rows.pop(0)])] if head else []
     parts.append(Element("tbody", {}, list(rows)))
     out.children = parts
@@ -85,18 +109,39 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
 
 
 def _dress(
-    b: Builder, name: str, cells: list[Element], looks: dict[int, tuple[dict[str, str], dict[str, str]]]
+    b: Builder,
+    name: str,
+    rows: list[list[Element]],
+    looks: dict[int, tuple[dict[str, str], dict[str, str]]],
+    wordless: set[int],
 ) -> None:
-    """What all cells have in common is one class, what sets some apart another."""
-    if not cells:
-        return
-    every = [looks[id(c)][0] for c in cells]
-    common = {k: v for k, v in every[0].items() if all(o.get(k) == v for o in every) and k != "white-space"}
+    """What most cells have in common is one class, what sets some apart another. Cells without words are set like those above and
+    below them: nothing shows it, and one rule does for all."""
+    every = {id(c): looks[id(c)][0] for row in rows for c in row}
+    agreed = _common([v for k, v in every.items() if k not in wordless])
+    for column in itertools.zip_longest(*rows):
+        cells = [c for c in column if c is not None]
+        set_in = agreed | _common([every[id(c)] for c in cells if id(c) not in wordless])
+        for c in cells:
+            if id(c) in wordless:
+                free = TYPE if c.children else (*TYPE, *PLACE)
+                kept = {k: v for k, v in every[id(c)].items() if k not in free}
+                every[id(c)] = kept | {k: v for k, v in set_in.items() if k in free}
+    common = _common(list(every.values()))
     shared = b.sheet.named(name, common)
-    for c, own in zip(cells, every):
-        rest = {k: v for k, v in own.items() if k not in common}
+    for c in (c for row in rows for c in row):
+        own = every[id(c)]
+        rest = {k: v for k, v in own.items() if common.get(k) != v}
+        rest |= {k: PLAIN.get(k, "inherit") for k in common if k not in own}
         ends = f"{name}-{rest['text-align']}" if "text-align" in rest else name
-        b.finish(c, shared, b.sheet.named(ends, rest, {}, looks[id(c)][1]))
+        over = shared if rest.keys() & common.keys() else ""
+        b.finish(c, shared, b.sheet.named(ends, dict(sorted(rest.items())), {}, looks[id(c)][1], over=over))
+
+
+def _common(looks: list[dict[str, str]]) -> dict[str, str]:
+    """The declarations that most of these have."""
+    said = Counter(pair for o in looks for pair in o.items() if pair[0] != "white-space")
+    return dict(pair for pair, n in said.items() if n > MOSTLY * len(looks))
 
 
 def _percent(share: float) -> str:
@@ -106,16 +151,18 @@ def _percent(share: float) -> str:
 
 
 def _heights(n: Node, head: Node | None) -> dict[int, float]:
-    """How high the rows are, px. Those that differ by a px at most, which is where lines fell, are as high as each other, unless it
-    is a border that one of them lacks."""
+    """How high the rows are, px. Those that differ by a px at most from what rows mostly are, which is where lines fell, are as high
+    as each other, unless it is a border that some of them lack."""
     out = {id(tr): tr.tweak.get("height", tr.rect.h) for tr in n.children}
-    body = [tr for tr in n.children if tr is not head]
-    high = [out[id(tr)] for tr in body]
-    lines = {
-        max((sum(td.surface.border[::2]) for td in tr.children if td.surface), default=0.0) for tr in body
-    }
-    if high and max(high) - min(high) <= EVEN_ROWS and len(lines) == 1:
-        out |= {id(tr): sum(high) / len(high) for tr in body}
+    alike: dict[float, list[int]] = {}
+    for tr in n.children:
+        if tr is not head:
+            lines = max((sum(td.surface.border[::2]) for td in tr.children if td.surface), default=0.0)
+            alike.setdefault(lines, []).append(id(tr))
+    for rows in alike.values():
+        middle = sorted(out[i] for i in rows)[len(rows) // 2]
+        even = [i for i in rows if abs(out[i] - middle) <= EVEN_ROWS]
+        out |= dict.fromkeys(even, sum(out[i] for i in even) / len(even))
     return out
 
 
