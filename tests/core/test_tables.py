@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unittest
 
 from neige.core.model import Node
@@ -95,3 +96,43 @@ class Tables(unittest.TestCase):
             "td,th{border-bottom:1px solid #b9c4cc}tbody tr:nth-child(2){color:#b3261e;background:#fdecea}"
         )
         self.assertFalse(tagged(page(html)[1], "a"))
+
+
+class Columns(unittest.TestCase):
+    """A table whose figures stand at the end under heads that begin at the start, and whose first column has no head."""
+
+    def page(self) -> tuple[Node, str]:
+        rows = "".join(
+            f"<tr><td>{i + 1}</td><td>{h}</td><td class='n'>{d} cm</td><td>{w} / {i}</td><td class='n'>{1000 * d}</td></tr>"
+            for i, (h, d, w) in enumerate(
+                (
+                    ("Brenn Hut", 112, 8),
+                    ("Grey Saddle", 98, 12),
+                    ("Upper Vell", 1630, 7),
+                    ("Lantern Hut", 7, 19),
+                    ("Marl Notch", 64, 30),
+                )
+            )
+        )
+        head = "".join(f"<th>{h}</th>" for h in ("", "STATION", "DEPTH", "WIND", "STAKES"))
+        style = "<style>table{width:720px;border-collapse:collapse}th,td{padding:12px 20px;text-align:left;border-bottom:1px solid #b9c4cc}th{color:#889;font-size:13px;font-weight:400}.n{text-align:right}</style>"
+        body = f"<main><h1>Depths</h1>{style}<table><tr>{head}</tr>{rows}</table><br>{PROSE}</main>"
+        _, outline, html = page(body)
+        (table,) = tagged(outline, "table")
+        return table, html
+
+    def test_the_head_is_found_and_figures_end_together(self) -> None:
+        table, html = self.page()
+        self.assertEqual([c.tag for c in table.children[0].children], ["th"] * 5)
+        self.assertEqual(
+            [words(c) for c in table.children[0].children], ["", "STATION", "DEPTH", "WIND", "STAKES"]
+        )
+        for column, align in ((1, "start"), (2, "end"), (3, "start"), (4, "end")):
+            self.assertEqual({tr.children[column].align for tr in table.children[1:]}, {align})
+            self.assertEqual(table.children[0].children[column].align, "start")
+        self.assertEqual(html.count('scope="col"'), 4)
+
+    def test_what_most_cells_share_is_written_once(self) -> None:
+        html = self.page()[1]
+        own = set(re.findall(r"[\w-]+__cell[\w-]*", html))
+        self.assertLessEqual(len(own), 4, own)

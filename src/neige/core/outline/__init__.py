@@ -14,6 +14,7 @@ from neige.core.outline.code import code_between, code_block
 from neige.core.outline.containers import contain
 from neige.core.outline.controls import find_controls
 from neige.core.outline.cuts import compose
+from neige.core.outline.floats import afloat, find_floats
 from neige.core.outline.inlays import find_inlays, lay_in, without_inlays
 from neige.core.outline.layout import lay_out
 from neige.core.outline.middle import widen_columns
@@ -48,6 +49,8 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     inlays = find_inlays(reading)
     tree = _nest(root, _holders(without_inlays(reading, inlays)))
     _fill(root, tree, reading)
+    floats = [c for c in root.children if c.attributes.get("floats")]
+    root.children = [c for c in root.children if c not in floats]
     _bands(root, reading)
     said.regroup(root, reading)
     lay_in(root, reading, inlays)
@@ -57,6 +60,7 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     title = give_roles(root, reading)
     bare_fills(root, reading.background.colour)
     contain(root)
+    root.children += [afloat(c, reading) for c in floats]
     said.set_roles(root)
     give_names(root, reading)
     said.set_names(root)
@@ -159,8 +163,15 @@ def _build(
     content = [*(_framed_photo(n, reading) for n in items[0]), *texts, *items[2]]
     content = _join_bullets(content, reading)
     content = find_controls(content, node, reading)
-    if not content:
-        return
+    if node.tag == "body" and (floats := find_floats(content, node.rect)):
+        _compose(node, [c for c in content if c not in floats], reading)
+        node.children += floats
+    elif content:
+        _compose(node, content, reading)
+
+
+def _compose(node: Node, content: list[Node], reading: Reading) -> None:
+    """Give a holder its content, cut into rows and columns."""
     if node.tag == "body" and (side := _side_column(content, reading)):
         rest = [c for c in content if c is not side]
         beside = compose(rest, lambda n: tight(n, reading))

@@ -17,6 +17,7 @@ BAR = 130.0  # px: the page's bar is no higher
 NARROW_PAGE = 600.0  # px
 SIGN_SIZE = 36.0  # px: a name in the page's bar is no larger
 THIN = 3.0  # px: a lower band is a line
+MARK_GAP = 24.0  # px between a mark and the name it stands before
 SITE_MAP = 420.0  # px that a footer's columns of links are high at most
 APART = 1.15  # times as large as the entries beside it: a wordmark
 HALF = 0.38  # of the page's width from which a column is no column at its side
@@ -200,10 +201,11 @@ def _is_head(band: Node, reading: Reading) -> bool:
     texts = texts_in(band)
     tools = sum(1 for n in band.walk() if n.kind in ("field", "image"))
     enough = len(short) >= 2 or (len(short) == 1 and tools >= 2 and band.rect.h < 110)
-    # on a small screen nothing but the mark and the name
-    named = (
-        len(short) == 1 and tools >= 1 and band.rect.y < 8 and band.rect.h < 110 and band.rect.w < NARROW_PAGE
-    )
+    # nothing but the mark and the name, right beside it unless the screen is small
+    marks = [n.rect for n in band.walk() if n.kind == "image"]
+    signed = len(short) == 1 and any(0 <= short[0].rect.x - m.right <= MARK_GAP for m in marks)
+    narrow = band.rect.w < NARROW_PAGE
+    named = len(short) == 1 and tools >= 1 and band.rect.y < 8 and band.rect.h < 110 and (narrow or signed)
     asks = (
         len(short) == 1 and any(n.kind == "field" for n in band.walk()) and band.rect.y < 8 and band.surface
     )

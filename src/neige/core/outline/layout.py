@@ -20,6 +20,7 @@ FAR_SIDE, NEAR_SIDE = (
     0.4,
     0.1,
 )  # of the room before a row that stands at the end, and of that the room after it
+SAME_ROOM = 0.8  # px
 AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, that is before it at least
 MIDDLE = 0.8  # of a box's width that a part in its middle takes at most
 
@@ -182,13 +183,26 @@ def _cells(table: Node, reading: Reading) -> None:
         cells = [td for td in column if td is not None]
         _align_column([td for td in cells if td.tag == "td"] or cells)
         _align_column([td for td in cells if td.tag == "th"], like=cells[-1].align)
-        for td in cells:
+    _pool_padding([td for tr in table.children for td in tr.children if td.children])
+    for tr in table.children:
+        for td in tr.children:
             for child in td.children:
                 small = child.kind == "image" or (
                     child.surface is not None and child.tag in ("a", "span", "button")
                 )
                 child.align, child.width = td.align, "hug" if small else "fill"
                 lay_out(child, reading, child.rect.x, td.rect.right)
+
+
+def _pool_padding(cells: list[Node]) -> None:
+    """Cells have the same room at the side that their content stands at, but for fractions of a px in which letters begin and end."""
+    rooms = sorted(room for td in cells if (room := max(td.padding[1], td.padding[3])) > NEAR)
+    if not rooms:
+        return
+    usual = rooms[len(rooms) // 2]
+    for td in cells:
+        top, right, bottom, left = (usual if abs(p - usual) <= SAME_ROOM else p for p in td.padding)
+        td.padding = (top, right, bottom, left)
 
 
 def _align_column(cells: list[Node], like: str = "") -> None:

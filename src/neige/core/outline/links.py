@@ -14,6 +14,7 @@ from neige.core.outline.words import ACTION, ADDRESS, TURN, body_style, node_tex
 from neige.core.reading.colour import chroma, from_hex, oklab
 
 PHOTO = (140.0, 90.0)  # px: a card's picture is at least as large
+LINKED = 2  # words of prose in an ink that links have
 CARDS = 3  # so many cards, or
 FELLOWS = 3  # words beside each other
 FELLOW_LEVEL = 3.0  # px by which their middles may differ
@@ -36,13 +37,13 @@ def link_texts(root: Node, reading: Reading) -> None:
         if s.underline or (chroma(s.colour) > 0.09 and s.weight < 700 and s.size <= 1.6 * base.size)
     }
 
-    # code is often set in an ink of its own: only the ink of other links makes it one
+    # code is often set in an ink of its own: only the ink of links in prose makes it one
     inks: dict[str, int] = defaultdict(int)
     code_boxes = set()
     for r in (r for t in texts_in(root) for r in t.runs):
         code = reading.styles[r.style].category == "monospace"
-        if r.style in accents:
-            inks[reading.styles[r.style].colour] += len(r.text.split()) * (-1 if code else 1)
+        if r.style in accents and not code:
+            inks[reading.styles[r.style].colour] += len(r.text.split())
         if code and r.box:
             code_boxes.add((r.box.fill.colour, r.box.border_colour))
 
@@ -123,7 +124,9 @@ def link_texts(root: Node, reading: Reading) -> None:
                         chroma(s.colour) > COLOURED and chroma(main.colour) < GREY
                     )
                     lively = (coloured or bold) and chroma(s.colour) > chroma(main.colour) + 0.05
-                    code = main.category == "monospace" or (s.category == "monospace" and inks[s.colour] <= 0)
+                    code = main.category == "monospace" or (
+                        s.category == "monospace" and inks[s.colour] < LINKED
+                    )
                     named = in_foot and _is_named(s, main) and bool(re.search(r"[^\W\d_]{3}", r.text))
                     if s.underline or (lively and not code) or named:
                         r.tag = "a"

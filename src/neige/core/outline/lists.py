@@ -163,7 +163,12 @@ def _wrap_runs(n: Node, test: Callable[[Node], bool], least: int, reading: Readi
 
     def close() -> None:
         number = _number(run[0]) if run else None
-        if len(run) >= least or (counted and number is not None):  # its items may have texts between them
+        headed = any(c.kind == "text" and c.tag[0] == "h" for c in run)  # numbers of chapters
+        if headed:
+            for c in run:
+                _put_sign_back(c, reading)
+            out.extend(run)
+        elif len(run) >= least or (counted and number is not None):  # its items may have texts between them
             box = union(c.rect for c in run)
             node = Node("block", box, tag="div", children=list(run), width="fill", gap=run[0].gap)
             node.attributes["list"] = "bullets" if number is None else "ol"

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from neige.core.model import Line, Node, Reading, Rect
 from neige.core.model.geometry import edges, union
 from neige.core.model.outline import Run
-from neige.core.reading.colour import chroma
+from neige.core.reading.colour import away, chroma
 
 ALIGNED = 2.2  # px by which edges or centres of one paragraph's lines may differ
 FLUSH = 2.5  # px by which the ends of justified lines may differ
@@ -19,6 +19,7 @@ LEADING = (0.95, 2.2)  # of the size: line pitches that occur in running text
 SINGLE_LEADING = 1.25  # of the size: given to a line that stands alone
 BULLET = re.compile(r"^[•·▪◦‣–—-]$|^\d{1,2}[.)]$")
 CODE = ("monospace",)
+OTHER_INK = 0.1  # OKLab, between the inks of two texts
 MARK = 28.0  # px: the largest box or icon that marks a line, and the farthest it may stand from it
 STACK_WORDS = 6
 # fmt: off
@@ -113,12 +114,8 @@ def _continues(reading: Reading, draft: Draft, i: int, indices: list[int]) -> bo
     alike = same_size and a.italic == b.italic and (a.weight >= 600) == (b.weight >= 600)
     if not alike and not (same_size and _mixed(reading, last, new)):
         return False
-    if (
-        chroma(a.colour) > 0.1
-        and a.colour != b.colour
-        and len(last.words) < 4
-        and not _mixed(reading, last, new)
-    ):
+    told = chroma(a.colour) > 0.1 and a.colour != b.colour and len(last.words) < 4
+    if not _mixed(reading, last, new) and (told or away(a.colour, b.colour) > OTHER_INK):
         return False
     pitch = new.baseline - last.baseline
     if not LEADING[0] * a.size <= pitch <= LEADING[1] * a.size:

@@ -18,6 +18,7 @@ OVER = 12.0  # px by which a head may begin or end elsewhere than what is under 
 ROW = (18.0, 130.0)  # px of a row's height
 HIGHER = 1.7  # times as high as usual: no row of the table
 MOST = 0.7  # of the columns that a head names at least
+SURE = 3  # names over columns are a head, wherever they stand over them
 UNEVEN = 10.0  # px by which painted rows may differ
 
 
@@ -111,14 +112,36 @@ def without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
         return rows
     inside = [b for b in boxes if b.inside(rows[0], 0.7)]
     below = [b for r in rows[1:] for b in boxes if b.inside(r, 0.7)]
-    columns = {max((i for i, s in enumerate(starts) if b.cx >= s - OVER), default=0) for b in inside}
+    columns = set(_over(inside, starts, below))
     aside = any(
         min(min(abs(b.x - k.x), abs(b.right - k.right), abs(b.cx - k.cx)) for k in below) > OVER
         for b in inside
     )
-    least = min(len(starts) - 1, MOST * len(starts))  # what a head leaves empty are columns of numbers, icons, buttons
-    few = len(columns) < least or (len(columns) < len(starts) and aside)
+    least = min(
+        len(starts) - 1, MOST * len(starts)
+    )  # what a head leaves empty are columns of numbers, icons, buttons
+    few = len(columns) < least or (len(columns) < min(len(starts), SURE) and aside)
     return without_caption(rows[1:], boxes) if few else rows
+
+
+def _over(heads: list[Rect], starts: list[float], below: list[Rect]) -> list[int]:
+    """The column that each head stands over: what it is a head of may end far behind it, but the column before ends before it."""
+    ends = [
+        max((b.right for b in below if a - 1 <= b.x < e - 1), default=a)
+        for a, e in itertools.pairwise([*starts, float("inf")])
+    ]
+    return [next((i for i, e in enumerate(ends) if h.cx <= e), len(ends) - 1) for h in heads]
+
+
+def column_starts(rows: list[Rect], boxes: list[Rect]) -> list[float]:
+    """Where columns begin: where the rows' texts do, or the head over them if it has one for each or for most."""
+    starts = column_edges(rows[1:], boxes)
+    heads = [b for b in boxes if b.inside(rows[0], 0.7)]
+    over = _over(heads, starts, [b for r in rows[1:] for b in boxes if b.inside(r, 0.7)]) if starts else []
+    if len(over) < SURE or len(set(over)) < len(over):
+        return column_edges(rows, boxes)
+    first = dict(zip(over, heads))
+    return [min(s, first[i].x) if i in first else s for i, s in enumerate(starts)]
 
 
 def column_edges(rows: list[Rect], boxes: list[Rect]) -> list[float]:
@@ -145,7 +168,7 @@ def column_bounds(rows: list[Rect], starts: list[float], boxes: list[Rect]) -> l
     for i in range(len(columns) - 1, 0, -1):
         start, middle = starts[i], middles[i]
         end = max((k.right for k in columns[i - 1]), default=start)
-        out[i] = start - pad if end <= start - 2 * pad else start
+        out[i] = start - pad if end <= start - 2 * pad + LEVEL else start
         if middle is not None:
             before = middles[i - 1]
             halfway = (before + middle) / 2 if before is not None else 2 * middle - out[i + 1]
@@ -168,7 +191,7 @@ def columns_agree(rows: list[Rect], boxes: list[Rect]) -> bool:
     level with the others'."""
     if len(rows) < MIN_ROWS:
         return False
-    starts = column_edges(rows, boxes)
+    starts = column_starts(rows, boxes)
     if len(starts) < MIN_COLUMNS:
         return False
     counts, sums = [], 0

@@ -19,7 +19,7 @@ from neige.core.outline.table_rows import (
     TOUCH,
     are_even,
     column_bounds,
-    column_edges,
+    column_starts,
     columns_agree,
     row_edges,
     row_runs,
@@ -189,7 +189,7 @@ def _take_rows(
         rect = union(rows)
         if any(c.surface and c.rect.meet(rect) > 0 and not c.rect.inside(rect.grow(TOUCH)) for c in children):
             continue
-        bounds = column_bounds(rows, column_edges(rows, boxes), boxes)
+        bounds = column_bounds(rows, column_starts(rows, boxes), boxes)
         found = _tabulate(rows, bounds, strips, rules, parts, holder, (children, lines, leaves), reading)
         if found:
             return found

@@ -33,6 +33,7 @@ from neige.core.reading.text.raw import RawLine
 from neige.core.reading.text.recognise import Recogniser, recognise
 from neige.core.reading.text.rotated import read_rotated
 from neige.core.reading.type.lost import find_lost
+from neige.core.reading.type.missed import find_missed
 from neige.core.reading.type.naming import name_styles, scale_of
 from neige.core.reading.type.styles import set_type
 
@@ -142,8 +143,11 @@ def read(
     shown = without_logos(shown, styles, panels.surfaces)
     ground = find_pictures(picture, panels, [w.ink for line in shown for w in line.words], everything, known)
     shown = _keep_set_type(shown, styles, ground, picture)
+    marks_left, shown, styles = find_missed(
+        ground.cutouts, picture.pixels, picture.scale, shown, styles, recogniser, picture.noise
+    )
     marks_left, shown, styles = find_lost(
-        ground.cutouts, ground.surfaces, picture.pixels, picture.scale, shown, styles
+        marks_left, ground.surfaces, picture.pixels, picture.scale, shown, styles
     )
     ground = replace(ground, cutouts=tuple(marks_left))
     styles = name_styles(styles, shown)

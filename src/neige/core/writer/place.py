@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from neige.core.model import Node
+from neige.core.model import Node, Rect
 from neige.core.outline.places import AUTO
 from neige.core.writer.tokens import number, rem
 
@@ -20,6 +20,8 @@ GUTTER_MOST = 32.0  # px that it comes to on a wide screen
 
 def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
     """Declarations that put `n` where it belongs in its parent, and what changes on small screens."""
+    if n.attributes.get("floats"):
+        return _afloat(n, parent.rect), {}
     out: dict[str, str] = {}
     narrow: dict[str, str] = {}
     lead, end, reach = (float(n.attributes.get(k, 0)) for k in ("lead", "end", "reach"))
@@ -94,6 +96,14 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
         if n.width in ("max", "hug"):
             _limit(n, out)
     return out, narrow
+
+
+def _afloat(n: Node, page: Rect) -> dict[str, str]:
+    """Where a part is that floats: at the page's nearer side, as far down as it was seen."""
+    left, right = n.rect.x - page.x, page.right - n.rect.right
+    side = "inset-inline-start" if left <= right else "inset-inline-end"
+    down = {"inset-block-start": rem(n.rect.y), side: rem(min(left, right))}
+    return {"position": "absolute", **down, "inline-size": rem(n.rect.w), "block-size": rem(n.rect.h)}
 
 
 def _wider_than_any(n: Node) -> bool:

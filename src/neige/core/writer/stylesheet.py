@@ -151,7 +151,9 @@ class Sheet:
     generated: set[str] = field(
         default_factory=set
     )  # classes whose declarations are for what they generate after their content
-    _by_look: dict[tuple[str, Declarations, Declarations, Declarations, str], str] = field(default_factory=dict)
+    _by_look: dict[tuple[str, Declarations, Declarations, Declarations, str], str] = field(
+        default_factory=dict
+    )
 
     def named(
         self,

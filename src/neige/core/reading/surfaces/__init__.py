@@ -121,7 +121,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces = close_rings(surfaces, scan.pixels, scale)
     surfaces = drop_straddled(join_sides(join_stacks(surfaces, picture.width)), picture.width)
     surfaces = drop_shade(round_corners(scan.pixels, join_shade(surfaces), scale))
-    rules = [r for r in scan.rules if not _in_word(r.rect, text)]
+    rules = [r for r in scan.rules if not _in_word(r.rect, text) and _stands_out(r, surfaces, background)]
     surfaces, rules = join_side_panels(surfaces, rules, picture.width)
     surfaces, rules = frame_on(*frames_of_sides(surfaces, rules, background))
     surfaces, rules = accent_sides(put_dashed(surfaces, scan.dashed), rules)
@@ -230,6 +230,13 @@ def _in_glyph(region: Region, text: list[Rect], scale: int) -> bool:
     return any(
         r.h < 1.05 * t.h and r.w < max(1.1 * t.h, 0.7 * t.w) and r.inside(t.grow(1), 0.9) for t in text
     )
+
+
+def _stands_out(rule: Rule, surfaces: list[Surface], background: Fill) -> bool:
+    """False for what is only the ground that shows between two things."""
+    hosts = [s for s in surfaces if rule.rect.inside(s.rect, 0.99)]
+    ground = min(hosts, key=lambda s: s.rect.area).fill if hosts else background
+    return bool(ground.stops) or rule.colour != ground.colour
 
 
 def _in_word(rule: Rect, text: list[Rect]) -> bool:

@@ -304,7 +304,7 @@ def accent_sides(surfaces: list[Surface], rules: list[Rule]) -> tuple[list[Surfa
             thick, length = min(line.w, line.h), max(line.w, line.h)
             side = s.rect.h if upright else s.rect.w
             slack = 2 * s.radius + 3
-            if not side - slack - 2 <= length <= side + 2:
+            if s.accent is not None or not side - slack - 2 <= length <= side + 2:
                 continue
             if upright and abs(line.cy - s.rect.cy) <= slack / 2 + 1:
                 if abs(line.right - s.rect.x) <= 1.5:

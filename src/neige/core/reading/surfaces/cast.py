@@ -22,7 +22,7 @@ BAR, PANEL = (16, 140), (48, 420)  # px at 1x from the page's edge to that of th
 ALONG = 0.95  # of its length that an edge shows
 FLAT = 6  # px at the far end of the reach that tell a ground's own colour
 LINE = 2  # px at 1x beside the edge that may be a border of something else
-SHARE, GROUNDS = 0.04, 2  # of the edge's length that a ground takes at least; so many of them
+SHARE, GROUNDS = 0.02, 2  # of the edge's length that a ground takes at least; so many of them
 BRIGHT = 48.0  # 8-bit: darker channels tell nothing
 NEAR, STEEP = (
     10,

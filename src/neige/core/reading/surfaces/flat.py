@@ -26,6 +26,8 @@ RAGGED = 4  # px by which compression moves a region's edge
 LEG = 4  # px: the sides of a card's border
 DOMINANT, DOMINANT_SHARE = 48, 0.001  # colours of a noisy picture at most, and the share of it that makes one
 SAME_COLOUR = 3.0  # 8-bit steps between two modes of one colour
+COVERED, FRAME = 0.12, 0.03  # of its box that a region shows at least; that a frame around others shows
+RIM, FRAMED = 5, 80  # px: a frame is no thinner, and no smaller
 SIDE_SHARE = 0.55  # of a side that must be straight for a region to count as a rectangle
 
 
@@ -132,11 +134,11 @@ def find_regions(
                     int(packed[rows.start + int(y), columns.start + int(x)]),
                 )
             )
-        radius = fit_rectangle(mask)
+        radius = fit_rectangle(mask, scale)
         large = h * w > SHADED * labels.size and min(h, w) >= SHADED_SIDE * scale and mask.mean() >= PLAIN
         if radius is None and large:  # shadows may fall on its sides
             mask = _with_shade(mask, pixels[rows, columns], SHADOW_REACH * scale)
-            radius = fit_rectangle(mask)
+            radius = fit_rectangle(mask, scale)
         if radius is None:
             if h * w > 0.01 * labels.size:
                 y, x = np.unravel_index(int(mask.argmax()), mask.shape)
@@ -266,14 +268,14 @@ def _ragged(mask: NDArray[np.bool_]) -> tuple[int, int]:
     return (off[0] if off[0] <= RAGGED else 0), (off[1] if off[1] <= RAGGED else 0)
 
 
-def fit_rectangle(mask: NDArray[np.bool_]) -> float | None:
+def fit_rectangle(mask: NDArray[np.bool_], scale: int = 1) -> float | None:
     """The corner radius of the rounded rectangle whose outline `mask` (tight in its box) has, or None if it has another outline.
 
     Content lying on the region makes holes in it and dents in its outline, so only the outline's ends are looked at: how
     many rows reach the left and right side, how many columns reach the top and bottom.
     """
     h, w = mask.shape
-    if mask.mean() < 0.12:
+    if mask.mean() < COVERED and not (mask.mean() >= FRAME and _is_frame(mask, RIM * scale)):
         return None
     half = min(h, w) / 2
     sides = (mask[:, 0].mean(), mask[:, -1].mean(), mask[0].mean(), mask[-1].mean())
@@ -304,6 +306,15 @@ def fit_rectangle(mask: NDArray[np.bool_]) -> float | None:
     ):  # small things have no dents: they'd be glyphs or icons
         return None
     return radius if radius >= 0.8 else 0.0
+
+
+def _is_frame(mask: NDArray[np.bool_], rim: int) -> bool:
+    """Is a region (tight in its box) what others leave of a ground: thicker than a line (`rim`, px) all around?"""
+    if min(mask.shape) < FRAMED:
+        return False
+    solid = cv2.erode(mask.astype(np.uint8), np.ones((rim, rim), np.uint8), borderValue=0) > 0
+    sides = solid[:rim], solid[-rim:], solid[:, :rim].T, solid[:, -rim:].T
+    return all(float(side.any(axis=0).mean()) >= SIDE_SHARE for side in sides)
 
 
 def rectilinear_parts(mask: NDArray[np.bool_]) -> list[tuple[int, int, int, int, float]]:

@@ -119,6 +119,9 @@ def frames_of_sides(
         ends = [
             s.rect.bottom for s in pieces if a.rect.bottom - wide <= s.rect.bottom <= a.rect.bottom + CORNER
         ]
+        closing = [] if tops or ends else _closing(rules, a, edges(x0, a.rect.y, x1, a.rect.bottom))
+        tops += [r.rect.y for r in closing[:1]]
+        ends += [r.rect.bottom for r in closing[1:]]
         if not tops and not ends:
             continue
         corner = max(a.rect.y - min(tops, default=a.rect.y), max(ends, default=a.rect.bottom) - a.rect.bottom)
@@ -130,13 +133,14 @@ def frames_of_sides(
             continue  # the frame is known, or the lines are in something larger
         if any(s.shadow and s.rect.x > x0 + wide / 2 for s in pieces):
             continue  # where a shadow begins
-        used |= {id(a), id(b)}
+        used |= {id(a), id(b), *map(id, closing)}
         frames = [
             s for s in pieces if all(s.border) and any(o is not s and o.rect.inside(s.rect) for o in pieces)
         ]
         plain = [s for s in pieces if not s.fill.stops and not any(s is f for f in frames)]
         fills = {s.fill: sum(o.rect.area for o in plain if o.fill == s.fill) for s in plain}
-        fill = max(fills, key=lambda f: fills[f], default=ground)
+        under = min((s for s in out if box.inside(s.rect, 0.99)), key=lambda s: s.rect.area, default=None)
+        fill = max(fills, key=lambda f: fills[f], default=under.fill if under else ground)
         cast = next((s.shadow for s in pieces if s.shadow), None)
         inner = Rect(x0 + wide, box.y + wide, box.w - 2 * wide, box.h - 2 * wide)
         for s in pieces:
@@ -156,6 +160,19 @@ def frames_of_sides(
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), [
         r for r in rules if id(r) not in {id(p) for u in used for p in parts.get(u, ())} | used
     ]
+
+
+def _closing(rules: list[Rule], side: Rule, box: Rect) -> list[Rule]:
+    """The two lines in the ink of a frame's sides that close it above and below, corners between; none if one is missing."""
+
+    def closes(r: Rule, off: float) -> bool:
+        line = r.rect
+        level = line.w > line.h <= 3 and 0 <= off <= CORNER and abs(line.cx - box.cx) <= 1
+        return level and abs(line.w - box.w + 2 * off) <= 3 and _one_ink(r, side)
+
+    above = next((r for r in rules if closes(r, box.y - r.rect.y)), None)
+    below = next((r for r in rules if closes(r, r.rect.bottom - box.bottom)), None)
+    return [above, below] if above and below else []
 
 
 def _one_ink(a: Rule, b: Rule) -> bool:

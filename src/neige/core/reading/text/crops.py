@@ -13,6 +13,7 @@ from neige.core.reading.text.strokes import INKED, letters_and_rules, unframed
 OTHER_GROUND = 30.0  # 8-bit steps between a badge and what it lies on
 CORNER = 0.6  # of a badge's height that a round corner takes at most
 EDGE = 0.3  # of a crop's height that the edge of a box beside the text takes at its end
+WHOLE = 0.9  # of its upper and lower side that is
 RIM = 0.66  # of the rim of a badge (whose ends may be round) that is in its colour
 
 
@@ -58,7 +59,9 @@ def own_ground(pixels: NDArray[np.uint8], box: Box) -> tuple[int, int, int, int]
         return everywhere
     part = on[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
     own_rim = np.concatenate([part[1], part[-2], part[2:-2, 1], part[2:-2, -2]])
-    if own_rim.mean() < RIM:  # bold letters, not a badge
+    corner = part.shape[0] // 2
+    between = part[[1, -2], corner : part.shape[1] - corner]  # its round ends
+    if own_rim.mean() < RIM or (between.size and between.mean() < WHOLE):  # bold letters, not a badge
         return everywhere
     return c + int(columns[0]), a + int(rows[0]), c + int(columns[-1]) + 1, a + int(rows[-1]) + 1
 

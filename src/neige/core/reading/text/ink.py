@@ -17,7 +17,8 @@ FOREIGN = 30.0  # 8-bit steps off the way from ground to ink
 MUCH = 0.05  # of the pixels that lie so
 STROKE = 0.22  # of a crop's height: no letter's stroke is as thick
 RIM = 2  # rows at a crop's top and bottom, where hardly a letter reaches
-AT_RIM = 0.1  # of these pixels that a ground takes at least
+AT_RIM, EVEN_RIM = 0.1, 0.6  # of these pixels that a ground takes at least, and that of bold letters
+BOLD = 60.0  # 8-bit steps between these and their ground: what is less apart is a badge in its surroundings
 
 
 @dataclass(frozen=True)
@@ -52,14 +53,19 @@ def measure_ink(crop: NDArray[np.uint8], noise: float = 0.0) -> Ink:
 
     The ink's colour is taken where it is purest: the pixels farthest from the ground in the ground-to-ink direction.
     """
-    ground, share = ground_colour(crop, tolerance=6 + int(3 * noise))
-    if share < FLAT_SHARE:
-        # on a ground that changes, the commonest colour may be the ink's: it is not at the rim
-        rim = np.concatenate([crop[:RIM], crop[-RIM:]]).reshape(-1, 3).astype(np.float64)
-        if (np.abs(rim - ground).max(axis=1) <= 6 + int(3 * noise)).mean() < AT_RIM:
-            ground = np.median(rim, axis=0)
-        if not noise and (told := _on_picture(crop)):
-            return told
+    tolerance = 6 + int(3 * noise)
+    ground, share = ground_colour(crop, tolerance)
+    # on a ground that changes, and in bold letters, the commonest colour may be the ink's: it is not at the rim
+    rim = np.concatenate([crop[:RIM], crop[-RIM:]])
+    if (np.abs(rim - ground).max(axis=2) <= tolerance).mean() < AT_RIM:
+        other, even = ground_colour(rim, tolerance)
+        if share < FLAT_SHARE:
+            ground = np.median(rim.reshape(-1, 3), axis=0).astype(np.float64)
+        elif even >= EVEN_RIM and np.abs(other - ground).max() >= BOLD:
+            ground = other
+            share = float((np.abs(crop - ground).max(axis=2) <= tolerance).mean())
+    if share < FLAT_SHARE and not noise and (told := _on_picture(crop)):
+        return told
     away = crop.astype(np.float64) - ground
     distance = np.abs(away).max(axis=2)
     if distance.max() < MIN_CONTRAST:

@@ -21,6 +21,7 @@ HOLLOW = 0.8  # the same, where its outline was taken for the line's ink
 SPILL = 0.2  # of the ink's height that may stand out of it
 WIDE = 0.9  # of the line that it takes at most
 OTHER = 5.0  # 8-bit steps from the line's ground at least
+SAME_INK = 24.0  # 8-bit steps between a letter and the line's ink
 ACROSS = 2.0  # px at 1x by which a word must lie on both sides of a box's edge to be cut there
 NARROW = 0.6  # of the ink's height: no more than a sign stands there
 OPENING, CLOSING = "([{\"'“‘", ".,;:!?)]}\"'”’…"
@@ -84,8 +85,15 @@ def _inlays(line: RawLine, regions: Sequence[Region], scale: int) -> list[Region
             and r.y1 - r.y0 >= HIGH[0] * h
             and np.abs(np.subtract(r.colour, line.ground)).max() >= OTHER
             and any(w.box[0] < r.x0 - scale or w.box[2] > r.x1 + scale for w in line.words)
+            and not _is_letter(r, line)
         )
     ]
+
+
+def _is_letter(r: Region, line: RawLine) -> bool:
+    """Is a region what one bold letter is filled with?"""
+    own = min(float(np.abs(np.subtract(r.colour, w.colour)).max()) for w in line.words)
+    return own <= SAME_INK and r.x1 - r.x0 < r.y1 - r.y0
 
 
 def _holds_outline(w: RawWord, r: Region) -> bool:

@@ -21,6 +21,8 @@ ONE_SPACE = 0.8  # of their ink's height between two parts of a line at most
 LEVEL = 0.75  # of the lower one's height that they share,
 ALIKE = 1.6  # times as high as that the other is at most
 SAME_INK, SAME_GROUND = 24.0, 8.0  # 8-bit steps
+SMALLER = 0.6  # times as high as a word beside it
+FAINT = 40.0  # 8-bit steps from its ground: a letter's edge
 COVERED = 0.8  # of a word that a longer one covers which it is the end of
 LONG_LINE = 24.0  # times its height: longer crops are read in parts
 MIN_CONFIDENCE = 0.5  # of a line; less is not kept as text (it is left as a region)
@@ -42,7 +44,8 @@ def read_lines(
         (x0, y0, x1, y1), ink = trim(pixels, box, (lowest, highest), ground, noise)
         pad = 0.35 * (y1 - y0) if ink is not None else 0.0
         a, b = int(max(y0 - pad, lowest, ground[1])), int(np.ceil(min(y1 + pad, highest, ground[3])))
-        c, d = int(max(x0 - pad, ground[0])), int(np.ceil(min(x1 + pad, ground[2])))
+        before, after = _beside((x0, y0, x1, y1), boxes)
+        c, d = int(max(x0 - pad, ground[0], before)), int(np.ceil(min(x1 + pad, ground[2], after)))
         if b - a < 4 or d - c < 3:
             continue
         crops.append(without_neighbours(pixels[a:b, c:d], round(x0) - c, round(x1) - c))
@@ -61,7 +64,37 @@ def read_lines(
             if len(spelling.text.strip()) == 1 and spelling.confidence < 0.9:
                 continue
         lines += [shift(line, left, top) for line in found]
+    lines = [_without_next(n, lines, pixels) for n in lines]
     return _without_choices(join_lines(drop_repeats(lines))), unread
+
+
+def _beside(b: Box, boxes: list[Box]) -> tuple[float, float]:
+    """Half-way to what is lower and stands before and after a line on its level: the ink there is not its own."""
+    level = [
+        o
+        for o in boxes
+        if min(o[3], b[3]) - max(o[1], b[1]) > 0.5 * (o[3] - o[1]) and o[3] - o[1] < SMALLER * (b[3] - b[1])
+    ]
+    before = max(((o[2] + b[0]) / 2 for o in level if o[2] <= b[0]), default=0.0)
+    return before, min(((o[0] + b[2]) / 2 for o in level if o[0] >= b[2]), default=float("inf"))
+
+
+def _without_next(n: RawLine, lines: list[RawLine], pixels: NDArray[np.uint8]) -> RawLine:
+    """A line whose last word took in the first of the smaller line right beside it, without that."""
+    last = n.words[-1]
+    x0, y0, x1, y1 = last.box
+    for o in lines:
+        a, top, b, bottom = o.words[0].box
+        within = o is not n and x0 < a and b <= x1 + 1 and bottom - top < SMALLER * (y1 - y0)
+        if not within or min(bottom, y1) - max(top, y0) < 0.9 * (bottom - top):
+            continue
+        part = pixels[int(y0) : int(np.ceil(y1)), int(x0) : int(a)].astype(np.float64)
+        inked = np.flatnonzero((np.abs(part - n.ground).max(axis=2) > FAINT).any(axis=0))
+        if inked.size:
+            box = (x0, y0, int(x0) + float(inked[-1]) + 1, y1)
+            words = (*n.words[:-1], replace(last, box=box))
+            return replace(n, words=words, box=around([w.box for w in words]))
+    return n
 
 
 def _without_choices(lines: list[RawLine]) -> list[RawLine]:

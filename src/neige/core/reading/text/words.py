@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import re
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,6 +21,13 @@ GIVEN = 0.7  # of a word whose descenders an underline gives way to, at most
 AFTER_STOP = 1.2  # times as wide a gap parts them where a sentence ends
 AWAY = 0.1  # px of width that a gap loses for each px that it stands off its space
 SIGNS = set(".:_-/")  # within words of code
+LONE, LONE_GAP = (
+    set("|/·–—+=&»›"),
+    0.24,
+)  # that stand between words; of the ink height, what is on both sides of them
+LETTERS = 3  # runs of ink in a line that may have a logo at its end
+LOGO, HIGHER = 20, 1.15  # px of a logo's height; times as high as the rest of the line
+SOLID, FILLED = 0.3, 0.62  # of its height a square of it is that has no hole; of its box that it fills
 BULLETS = set("•·▪■◦○")  # as they are read
 BULLET, APART = (
     0.45,
@@ -38,6 +46,14 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     covered = ink.cover > INKED
     dotted = dotted_lines(covered)
     inked, ruled = letters_and_rules(covered, 1.1 * height, 0.97 * height, dotted)
+    logos = _logos(inked)
+    if logos:
+        for a, b in logos:
+            inked[:, a:b] = False
+        spelling = _without(spelling, [(a / width, b / width) for a, b in logos])
+        if not spelling.text.strip():
+            return []
+        text = spelling.text
     rows = _own_rows(inked)
     if not rows:
         return []
@@ -67,8 +83,20 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     out_tokens = []
     for i, (word, start, end) in enumerate(tokens):
         pieces = [(word, start, end)]
+        for sign, before, after in _lone_signs((word, start, end), places, runs, ink_height):
+            w, s, e = pieces[-1]
+            if sign > s:
+                out_cuts.append(before)
+            if sign < e:
+                out_cuts.append(after)
+            parts = [
+                (w[: sign - s], s, sign - 1),
+                (w[sign - s], sign, sign),
+                (w[sign - s + 1 :], sign + 1, e),
+            ]
+            pieces[-1:] = [p for p in parts if p[0]]
         for gap in gaps:
-            if gap in cuts or gap[1] - gap[0] < max(0.55 * ink_height, 1.5 * usual, 4):
+            if gap in cuts or gap in out_cuts or gap[1] - gap[0] < max(0.55 * ink_height, 1.5 * usual, 4):
                 continue
             w, s, e = pieces[-1]
             at = next(
@@ -126,6 +154,71 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     if not words:
         return []
     return _split_lines(words, ink, 0.7 * ink_height if len(words) == 1 else ink_height, spelling.confidence)
+
+
+def _logos(inked: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """The columns at a line's ends that are higher than the rest of it and more solid than any letter: a logo, whatever is cut
+    out of it."""
+    runs = spans(np.asarray(inked.any(axis=0)))
+    if len(runs) < LETTERS:
+        return []
+
+    def height(part: NDArray[np.bool_]) -> int:
+        rows = np.flatnonzero(part.any(axis=1))
+        return int(rows[-1]) + 1 - int(rows[0]) if rows.size else 0
+
+    def solid(run: tuple[int, int], rest: NDArray[np.bool_]) -> bool:
+        part = inked[:, run[0] : run[1]]
+        tall, wide = height(part), run[1] - run[0]
+        if tall < max(LOGO, HIGHER * height(rest)) or part.sum() < FILLED * tall * max(wide, tall):
+            return False
+        square = np.ones((max(3, int(SOLID * tall)),) * 2, np.uint8)
+        return bool(cv2.erode(part.astype(np.uint8), square, borderValue=0).any())
+
+    (_, first), (last, _) = runs[0], runs[-1]
+    sides = ((runs[0], inked[:, first:]), (runs[-1], inked[:, :last]))
+    return [run for run, rest in sides if solid(run, rest)]
+
+
+def _without(spelling: Spelling, places: list[tuple[float, float]]) -> Spelling:
+    """A spelling without the characters that were read at these places (shares of the crop's width)."""
+    kept = [
+        i
+        for i, at in enumerate(spelling.places)
+        if not any(a <= at <= b for a, b in places) or spelling.text[i].isspace()
+    ]
+    text = "".join(spelling.text[i] for i in kept)
+    lead, end = len(text) - len(text.lstrip()), len(text.rstrip())
+    kept = kept[lead:end]
+    return Spelling(
+        text.strip(), tuple(spelling.places[i] for i in kept), tuple(spelling.scores[i] for i in kept)
+    )
+
+
+def _lone_signs(
+    token: tuple[str, int, int], places: list[float], runs: list[tuple[int, int]], ink_height: float
+) -> list[tuple[int, tuple[float, float], tuple[float, float]]]:
+    """Signs in a token that stand as far from what is before and after them as words do: (place in the text, gap before, gap
+    after) each. The recogniser often drops the spaces beside them."""
+    word, start, end = token
+    out: list[tuple[int, tuple[float, float], tuple[float, float]]] = []
+    for at in range(start, end + 1):
+        if word[at - start] not in LONE or start == end:
+            continue
+        i = min(range(len(runs)), key=lambda k: abs((runs[k][0] + runs[k][1]) / 2 - places[at]))
+        if not 0 < i < len(runs) - 1:
+            continue
+        before, after = (runs[i - 1][1], runs[i][0]), (runs[i][1], runs[i + 1][0])
+        inside = [
+            b[0] - a[1]
+            for k, (a, b) in enumerate(itertools.pairwise(runs))
+            if places[start] < a[1] < places[end] and k not in (i - 1, i)
+        ]
+        letters = sorted(inside)[(len(inside) - 1) // 2] if inside else 0
+        room = [b - a for a, b in (before, after)[at == start : 1 + (at < end)]]
+        if min(room) >= max(LONE_GAP * ink_height, 2 * letters):
+            out.append((at, before, after))
+    return out
 
 
 def _claim(

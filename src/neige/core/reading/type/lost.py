@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import string
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from neige.core.model import Cutout, Line, Rect, Surface, TypeStyle, Word
 from neige.core.model.geometry import edges, union
 from neige.core.reading.colour import oklab, to_hex
-from neige.core.reading.text.raw import RawLine, RawWord
+from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, row_of, shape
 from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match
@@ -58,7 +58,7 @@ def find_lost(
             if read is not None and read[1] is None:
                 found[beside] = _with_sign(n, read[0].words[0])
                 continue
-        faces = _faces(known, among, [n.style for n in fellows])
+        faces = faces_of(known, [n.style for n in fellows], among == BRACKETS)
         read = _read(c, pixels, scale, known, faces, among) if among else None
         if read is None:
             left.append(whole)
@@ -175,48 +175,57 @@ def _read(
     )  # fmt: skip
     line = RawLine((word,), word.box, (float(ground[0]), float(ground[1]), float(ground[2])), True, 1.0)
     piece = cut_pieces(0, line, pixels)[0]
-    tried = _tried(piece, word, scale, faces, among)
-    if not tried or tried[0][0] > SEEN:
+    tried = sorted(
+        ((t, text) for text in among for t in fitting(piece, [replace(word, text=text)], scale, faces)),
+        key=lambda t: (t[0].residual, t[0].order, t[1]),
+    )
+    if not tried or tried[0][0].residual > SEEN:
         return None
-    residual, _, text, m, style = tried[0]
-    if any(t != text and other < CLEAR * residual + 0.01 for other, _, t, *_ in tried):
+    best, text = tried[0]
+    if any(other != text and t.residual < CLEAR * best.residual + 0.01 for t, other in tried):
         return None
-    return _line(piece, word, text, m, styles, style, scale, residual)
+    return as_line(piece, [replace(word, text=text)], best, styles, scale)
 
 
-Tried = tuple[float, int, str, Match, TypeStyle]
+@dataclass(frozen=True)
+class Fitting:
+    """How well a type draws words: `residual`, with what was added for a type that the page has nowhere else; `order` of the type."""
+
+    residual: float
+    order: int
+    match: Match
+    style: TypeStyle
 
 
-def _tried(
-    piece: Piece, word: RawWord, scale: int, faces: Sequence[TypeStyle], among: tuple[str, ...]
-) -> list[Tried]:
-    """(residual, order, character, match, type), the best first: characters as high as the ink, in the page's commonest types."""
-    width, height = (word.box[2] - word.box[0]) / scale, (word.box[3] - word.box[1]) / scale
-    tried: list[Tried] = []
+def fitting(piece: Piece, words: Sequence[RawWord], scale: int, faces: Sequence[TypeStyle]) -> list[Fitting]:
+    """The types that draw words as high and as wide as their ink, the best first."""
+    text = " ".join(w.text for w in words)
+    box = around([w.box for w in words])
+    width, height = (box[2] - box[0]) / scale, (box[3] - box[1]) / scale
+    tried: list[Fitting] = []
     for order, s in enumerate(faces):
         row = row_of(s)
         piece.fitted = s.fitted
-        for text in among:
-            top, bottom = f.ink_rows(row, text)
-            if s.size and abs((top - bottom) * s.size - height) > 1.3:
-                continue
-            of = s if s.size else _sized(s, height / (top - bottom))
-            if abs(shape(row, text).advance * of.size - width) > WIDE * of.size:
-                continue
-            piece.spell([replace(word, text=text)])
-            found = match(piece, row, of.size * scale, 0.0, scale)
-            odd = 0.0 if s.size else OTHER  # a size or weight that the page has nowhere else
-            tried.append((found.residual + odd, order, text, found, of))
-    return sorted(tried, key=lambda t: (t[0], t[1], t[2]))
+        top, bottom = f.ink_rows(row, text)
+        if s.size and abs((top - bottom) * s.size - height) > 1.3:
+            continue
+        of = s if s.size else _sized(s, height / (top - bottom))
+        if abs(shape(row, text).advance * of.size - width) > WIDE * of.size:
+            continue
+        piece.spell(list(words))
+        found = match(piece, row, of.size * scale, 0.0, scale)
+        odd = 0.0 if s.size else OTHER  # a size or weight that the page has nowhere else
+        tried.append(Fitting(found.residual + odd, order, found, of))
+    return sorted(tried, key=lambda t: (t.residual, t.order))
 
 
-def _faces(styles: Sequence[TypeStyle], among: tuple[str, ...], first: Sequence[int] = ()) -> list[TypeStyle]:
-    """The types that are tried: those of the numbers beside it (`first`), the page's own, the commonest first, then its commonest
-    family's at the size (0) that the ink says."""
+def faces_of(styles: Sequence[TypeStyle], first: Sequence[int] = (), code: bool = False) -> list[TypeStyle]:
+    """The types that are tried: those of what is beside it (`first`), the page's own, the commonest first, then its commonest
+    family's at the size (0) that the ink says. `code`: those of one width only."""
     seen: dict[tuple[str, float, int], TypeStyle] = {}
     for n in sorted(range(len(styles)), key=lambda n: (n not in first, -styles[n].lines, n)):
         s = styles[n]
-        if not s.substitute and (among != BRACKETS or s.category == "monospace"):
+        if not s.substitute and (not code or s.category == "monospace"):
             seen.setdefault((s.face, s.size, s.weight), s)
     own = list(seen.values())[:TYPES]
     kin = [
@@ -235,17 +244,12 @@ def _sized(s: TypeStyle, size: float) -> TypeStyle:
     )
 
 
-def _line(
-    piece: Piece,
-    word: RawWord,
-    text: str,
-    m: Match,
-    styles: Sequence[TypeStyle],
-    s: TypeStyle,
-    scale: int,
-    residual: float,
+def as_line(
+    piece: Piece, words: Sequence[RawWord], fit: Fitting, styles: Sequence[TypeStyle], scale: int
 ) -> tuple[Line, TypeStyle | None]:
-    piece.spell([replace(word, text=text)])
+    """(the words as a line in the type that draws them, that type in their ink if the page has it nowhere else)."""
+    s, m = fit.style, fit.match
+    piece.spell(list(words))
     colour = ink_colour(piece, m)
     lab = oklab(colour)
 
@@ -258,15 +262,20 @@ def _line(
     new = None if known >= 0 else replace(s, colour=to_hex(colour), lines=1, underline=False, strike=False)
     row = row_of(s)
     face = catalogue().instances[row].face
-    advance, pen, base = shape(row, text).advance * s.size, float(m.pens[0]) / scale, m.baseline / scale
-    at = max(known, 0)
-    box = Rect(pen, base - s.ascent, advance, s.ascent + s.descent)
-    ink = edges(*(v / scale for v in word.box))
-    one = Word(text, pen, advance, ink, at, 0.9)
+    base, at = m.baseline / scale, max(known, 0)
+    set_ = tuple(
+        Word(
+            w.text,
+            float(pen) / scale,
+            shape(row, w.text).advance * s.size,
+            edges(*(v / scale for v in w.box)),
+            at,
+            0.9,
+        )
+        for w, pen in zip(words, m.pens)
+    )
+    box = edges(set_[0].x, base - s.ascent, set_[-1].x + set_[-1].w, base + s.descent)
     return Line(
-        (one,), box, ink, base, round(face.x_height * s.size, 2), round(face.cap_height * s.size, 2), at,
-        to_hex(piece.ground), 0.9, round(residual, 4),
+        set_, box, union(w.ink for w in set_), base, round(face.x_height * s.size, 2), round(face.cap_height * s.size, 2), at,
+        to_hex(piece.ground), 0.9, round(fit.residual, 4),
     ), new  # fmt: skip
-
-
-__all__ = ["find_lost"]

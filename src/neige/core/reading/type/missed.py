@@ -1,0 +1,174 @@
+"""Words that were taken for icons: marks as high as letters are read by themselves, and are text if a type of the page draws them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.model import Cutout, Line, Rect, TypeStyle, Word
+from neige.core.model.geometry import edges, union
+from neige.core.reading.text.lines import read_lines
+from neige.core.reading.text.raw import RawLine, RawWord, around
+from neige.core.reading.text.recognise import Recogniser
+from neige.core.reading.type.lost import INK, SEEN, as_line, faces_of, fitting
+from neige.core.reading.type.pieces import cut_pieces
+
+HIGH = (5.0, 84.0)  # px of what may be letters
+WIDE = 200.0  # px
+APART = 0.6  # of their height between the marks that make a word
+LEVEL = 0.4  # of the lower one's height that they share,
+ABOVE = 0.25  # or of the higher one's that is between parts of one letter
+SURE = 0.5  # confidence: how a type draws it decides
+TAKEN = {
+    "5": "$",
+    "S": "$s",
+    "V": "v",
+    "O": "o0",
+    "C": "c",
+    "W": "w",
+    "X": "x",
+    "Z": "z",
+    "l": "I1",
+    "I": "l1",
+    "o": "0",
+}  # for others
+SPACE = (0.08, 0.9)  # em between words of one line
+SIGNS = set("-<>&|^$%#@~/=+[]{}()*!?.,:;'\"")  # that stand in code and prices
+
+
+def find_missed(
+    cutouts: Sequence[Cutout], pixels: NDArray[np.uint8], scale: int, lines: Sequence[Line],
+    styles: Sequence[TypeStyle], recogniser: Recogniser, noise: float,
+) -> tuple[list[Cutout], list[Line], list[TypeStyle]]:  # fmt: skip
+    """(the cutouts left, all lines, all styles): what is read in marks, and drawn alike by a type of the page, is text."""
+    groups = _groups(cutouts)
+    boxes = [union(c.rect for c in g).grow(2) for g in groups]
+    device = [(r.x * scale, r.y * scale, r.right * scale, r.bottom * scale) for r in boxes]
+    raw, _ = read_lines(pixels, device, recogniser, noise) if device else ([], [])
+    gone: set[int] = set()
+    out, known = list(lines), list(styles)
+    for group, box in zip(groups, boxes):
+        found = [r for n in raw if (r := _own(n, box, scale, lines)) is not None]
+        if len(found) != 1:
+            continue
+        beside = _beside(found[0], out, known, scale)
+        whole = _whole(found[0], union(c.rect for c in group), pixels, scale)
+        line, style = _set(whole, pixels, scale, known, [out[k].style for k in beside])
+        if line is None:
+            continue
+        if style is not None:
+            known.append(style)
+            line = replace(
+                line,
+                style=len(known) - 1,
+                words=tuple(replace(w, style=len(known) - 1) for w in line.words),
+            )
+        gone |= {id(c) for c in group}
+        host = next((k for k in beside if abs(out[k].baseline - line.baseline) <= 1.5), None)
+        if host is None:
+            out.append(line)
+        else:
+            out[host] = _joined(out[host], line.words)
+    return [c for c in cutouts if id(c) not in gone], out, known
+
+
+def _groups(cutouts: Sequence[Cutout]) -> list[list[Cutout]]:
+    """Marks as high as letters, those together that stand as close as letters and their parts do."""
+    groups = [[c] for c in cutouts if c.rect.h <= HIGH[1] and c.rect.w <= WIDE and not c.backdrop]
+    boxes = [g[0].rect for g in groups]
+    k = 0
+    while k < len(boxes):
+        near = next((n for n in range(k) if _close(boxes[n], boxes[k])), None)
+        if near is None:
+            k += 1
+            continue
+        groups[near] += groups.pop(k)
+        boxes[near] = union([boxes[near], boxes.pop(k)])
+        k = near  # it may reach others now
+    return [g for g, r in zip(groups, boxes) if HIGH[0] <= r.h <= HIGH[1] and r.w <= WIDE]
+
+
+def _close(a: Rect, b: Rect) -> bool:
+    high = max(a.h, b.h)
+    across, down = max(a.x, b.x) - min(a.right, b.right), max(a.y, b.y) - min(a.bottom, b.bottom)
+    level = -down >= LEVEL * min(a.h, b.h)
+    return (level and across <= APART * high) or (across < 0 and down <= ABOVE * high)
+
+
+def _own(n: RawLine, box: Rect, scale: int, lines: Sequence[Line]) -> RawLine | None:
+    """What of a line lies in a group's box and is not known yet, if it may be words."""
+    words = []
+    for w in n.words:
+        ink = edges(*(v / scale for v in w.box))
+        known = any(k.ink.meet(ink) > 0.3 * ink.area for o in lines if o.box.meet(ink) for k in o.words)
+        if ink.inside(box.grow(2), 0.9) and not known:
+            words.append(w)
+    text = "".join(w.text for w in words)
+    letters = sum(c.isalnum() for c in text)
+    plain = len(text) >= 2 and all(c.isalnum() or c in SIGNS for c in text) and (letters or len(text) == 2)
+    if not plain or any(w.confidence < SURE for w in words):
+        return None
+    return replace(n, words=tuple(words), box=around([w.box for w in words]))
+
+
+def _whole(n: RawLine, marks: Rect, pixels: NDArray[np.uint8], scale: int) -> RawLine:
+    """A lone word with all the ink of its marks: what is above and below the letters that were read in it is of a letter, too."""
+    if len(n.words) != 1:
+        return n
+    x0, y0 = max(0, int(marks.x * scale)), max(0, int(marks.y * scale))
+    crop = pixels[y0 : int(np.ceil(marks.bottom * scale)), x0 : int(np.ceil(marks.right * scale))]
+    away = np.abs(crop.astype(np.float64) - n.ground).max(axis=2)
+    ys, xs = np.nonzero(away > INK * away.max())
+    left, top = x0 + float(xs.min()), y0 + float(ys.min())
+    box = (left, top, x0 + float(xs.max()) + 1, y0 + float(ys.max()) + 1)
+    return replace(n, words=(replace(n.words[0], box=box),), box=box)
+
+
+def _beside(n: RawLine, lines: Sequence[Line], styles: Sequence[TypeStyle], scale: int) -> list[int]:
+    """The lines that words stand a space from, or between whose words they do."""
+    ink = edges(*(v / scale for v in n.box))
+    out = []
+    for k, o in enumerate(lines):
+        size = styles[o.style].size
+        if not o.box.y <= ink.cy <= o.box.bottom or ink.h > 1.2 * size:
+            continue
+        gaps = [max(w.ink.x - ink.right, ink.x - w.ink.right) for w in o.words]
+        if SPACE[0] * size <= min(gaps) <= SPACE[1] * size:
+            out.append(k)
+    return out
+
+
+def _set(
+    n: RawLine, pixels: NDArray[np.uint8], scale: int, styles: Sequence[TypeStyle], first: Sequence[int]
+) -> tuple[Line | None, TypeStyle | None]:
+    """(the line in a type of the page that draws it, the style if it is new); None if none does."""
+    pieces = cut_pieces(0, n, pixels)
+    if len(pieces) != 1:
+        return None, None
+    faces = faces_of(styles, first)
+    tried = [(t, words) for words in _spellings(n) for t in fitting(pieces[0], words, scale, faces)]
+    fit, words = min(tried, key=lambda t: t[0].residual, default=(None, ()))
+    if fit is None or fit.residual > SEEN:
+        return None, None
+    return as_line(pieces[0], words, fit, styles, scale)
+
+
+def _spellings(n: RawLine) -> list[tuple[RawWord, ...]]:
+    """The words as they were read, and with one letter as another that looks like it."""
+    out = [n.words]
+    for i, w in enumerate(n.words):
+        for at, letter in enumerate(w.text):
+            for other in TAKEN.get(letter, ""):
+                text = w.text[:at] + other + w.text[at + 1 :]
+                out.append((*n.words[:i], replace(w, text=text), *n.words[i + 1 :]))
+    return out
+
+
+def _joined(n: Line, more: Sequence[Word]) -> Line:
+    """A line with more words, wherever they stand in it."""
+    words = tuple(sorted((*n.words, *more), key=lambda w: w.x))
+    box = edges(words[0].x, n.box.y, words[-1].x + words[-1].w, n.box.bottom)
+    return replace(n, words=words, box=box, ink=union(w.ink for w in words))

@@ -1,0 +1,145 @@
+"""What reading used to miss: bold prices, signs between words, short code, logos in one with their name, frames, floating buttons."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from neige.core.model import Cutout, Fill, Node, Rect, Rule, Surface
+from neige.core.outline.floats import find_floats
+from neige.core.reading import read
+from neige.core.reading.surfaces.flat import fit_rectangle
+from neige.core.reading.surfaces.framed import frames_of_sides
+from neige.core.reading.text.ink import measure_ink
+from tests.core.test_structure import PROSE, page, tagged
+from tests.support import drawn
+
+SHEET = "<meta charset='utf-8'><style>body{margin:0;background:#fff;color:#212529;font:16px/26px 'DejaVu Sans'}main{padding:40px}h1{margin:0 0 16px}p{margin:0 0 12px}"
+
+
+def texts(html: str, style: str = "") -> list[str]:
+    picture, _ = drawn(f"{SHEET}{style}</style><main><h1>Depths</h1>{PROSE}{html}</main>", 900)
+    return [n.text for n in read(picture).lines]
+
+
+class Words(unittest.TestCase):
+    def test_bold_figures_are_ink_and_not_ground(self) -> None:
+        price = "<p style='line-height:1'><b style='font-size:56px'>${}</b> <span style='font-size:16px;color:#6c757d'>/ mo.</span></p>"
+        found = texts(price.format(0) + price.format(9))
+        for figure in ("$0", "$9"):
+            self.assertIn(figure, found)
+        self.assertEqual(sum(t == "/ mo." for t in found), 2)
+
+    def test_the_ground_of_bold_letters_is_at_the_rim(self) -> None:
+        crop = np.full((40, 60, 3), 255, np.uint8)
+        crop[4:36, 2:28] = crop[4:36, 30:58] = 30
+        ink = measure_ink(crop)
+        self.assertGreater(ink.ground.min(), 250)
+        self.assertLess(ink.colour.max(), 40)
+        badge = np.full((40, 60, 3), 235, np.uint8)  # hardly other than what is around it
+        badge[:3] = badge[-3:] = 255
+        badge[12:28, 20:23] = 20
+        self.assertLess(measure_ink(badge).ground.max(), 240)
+
+    def test_signs_a_space_from_words_are_words(self) -> None:
+        row = "<p style='font:14px/24px Liberation Sans'>{}</p>"
+        found = " ".join(
+            texts(row.format("previous | next | stakes | index") + row.format("26.70% / 29 and 8.22% / 42"))
+        )
+        self.assertIn("previous | next | stakes | index", found)
+        self.assertIn("26.70% / 29 and 8.22% / 42", found)
+        self.assertIn("and/or", " ".join(texts(row.format("the board and/or the stake"))))
+
+    def test_options_of_a_command_are_text(self) -> None:
+        terms = "".join(f"<dt style='color:#00008b'>{o}</dt><dd>{t}</dd>" for o, t in (
+            ("-n", "read nothing, only say what would be read"), ("-q", "say more of what is read at each stake"), ("--dry-run", "the same")))  # fmt: skip
+        found = texts(f"<dl>{terms}</dl>", "dl{font-family:'Liberation Serif'}")
+        for option in ("-n", "-q", "--dry-run"):
+            self.assertIn(option, found)
+
+    def test_a_mark_that_holds_a_letter_is_no_letter_of_the_name(self) -> None:
+        logo = "<svg width='40' height='32' style='vertical-align:middle;margin-right:8px'><rect width='40' height='32' rx='6' fill='#212529'/><text x='13' y='23' fill='#fff' style='font:bold 20px DejaVu Sans'>F</text></svg>"
+        found = texts(
+            f"<p style='font-size:20px'>{logo}<span style='vertical-align:middle'>Firnwatch example</span></p>"
+        )
+        self.assertIn("Firnwatch example", found)
+
+
+class Frames(unittest.TestCase):
+    def test_what_others_leave_of_a_ground_is_a_region(self) -> None:
+        ground = np.ones((400, 600), bool)
+        ground[12:388, 12:588] = False
+        self.assertEqual(fit_rectangle(ground), 0.0)
+        border = np.ones((400, 600), bool)
+        border[4:-4, 4:-4] = False
+        self.assertIsNone(fit_rectangle(border))
+
+    def test_four_lines_with_corners_between_are_a_frame(self) -> None:
+        ink, white = "#dee2e6", Fill("#ffffff")
+        lines = [(46, 40, 188, 1), (46, 239, 188, 1), (40, 46, 1, 188), (239, 46, 1, 188)]
+        rules = [Rule(Rect(*box), ink) for box in lines]
+        picture = Surface(Rect(45, 45, 190, 190), Fill("#868e96"))
+        surfaces, left = frames_of_sides([picture], rules, white)
+        self.assertEqual(left, [])
+        frame = next(s for s in surfaces if s is not picture)
+        self.assertEqual((frame.rect, frame.radius, frame.fill), (Rect(40, 40, 200, 200), 6.0, white))
+        self.assertEqual((frame.border, frame.border_colour), ((1.0,) * 4, ink))
+        _, open_ = frames_of_sides([picture], rules[1:], white)
+        self.assertEqual(len(open_), 3)  # a side is missing
+
+    def test_sides_of_two_cards_in_a_row_are_no_frame(self) -> None:
+        rules = [Rule(Rect(x, 100, 1, 300), "#d2d2d2") for x in (72, 492, 509, 929)]
+        rules += [Rule(Rect(x, y, 409, 1), "#d2d2d2") for x in (78, 515) for y in (94, 405)]
+        boxes = [s.rect for s in frames_of_sides([], rules, Fill("#f8f9fa"))[0]]
+        self.assertEqual(sorted(b.x for b in boxes), [72, 509])
+
+
+class Floats(unittest.TestCase):
+    PAGE = Rect(0, 0, 1000, 1200)
+
+    def part(self, x: float, y: float, w: float, h: float) -> Node:
+        return Node("block", Rect(x, y, w, h), surface=Surface(Rect(x, y, w, h), Fill("#2456a8"), 6.0))
+
+    def test_a_button_in_the_margin_floats(self) -> None:
+        body = [self.part(80, y, 840, 300) for y in (0, 340, 680)]
+        button = self.part(16, 600, 36, 36)
+        self.assertEqual(find_floats([*body, button], self.PAGE), [button])
+        self.assertEqual(button.attributes["floats"], "1")
+        self.assertEqual(
+            find_floats([*body, self.part(16, 600, 36, 36), self.part(20, 40, 20, 20)], self.PAGE), []
+        )
+
+    def test_it_is_written_after_the_page_and_stands_where_it_was_seen(self) -> None:
+        button = "<div style='position:absolute;left:16px;top:300px;width:36px;height:36px;border-radius:6px;background:#2456a8'><svg width='20' height='20' style='margin:8px'><path d='M2 10h16M10 2v16' stroke='#fff' stroke-width='2'/></svg></div>"
+        cards = "".join(
+            f"<div style='border:1px solid #ccd;border-radius:6px;padding:20px;margin-bottom:20px'><h2>{t}</h2>{PROSE}</div>"
+            for t in ("Stakes", "Boards", "Wind")
+        )
+        _, outline, html = page(
+            f"<main style='padding:40px 80px'><h1>Depths</h1>{PROSE}{cards}</main>{button}"
+        )
+        (found,) = [n for n in outline.root.children if n.attributes.get("floats")]
+        self.assertIs(outline.root.children[-1], found)
+        self.assertEqual((found.tag, found.rect.x, found.rect.y), ("button", 16, 300))
+        self.assertRegex(html, r"<button[^>]*aria-label")
+        self.assertEqual(len(tagged(outline, "main")), 1)
+
+
+class Icons(unittest.TestCase):
+    def test_icons_stay_icons(self) -> None:
+        shapes = (
+            "M2 8h6l2-5 2 14 2-9h4",
+            "M4 4h12v12H4zM4 8h12",
+            "M10 2l8 16H2z",
+            "M3 6h14l-2 10H5zM7 6V3h6v3",
+        )
+        row = "".join(
+            f"<svg width='20' height='20' style='margin-right:24px'><path d='{d}' fill='none' stroke='#212529' stroke-width='2'/></svg>"
+            for d in shapes
+        )
+        picture, _ = drawn(f"{SHEET}</style><main><h1>Depths</h1>{PROSE}<p>{row}</p></main>", 900)
+        found = read(picture)
+        below = [c for c in found.cutouts if c.kind == "icon"]
+        self.assertEqual(len(below), len(shapes))
+        self.assertTrue(all(isinstance(c, Cutout) for c in below))
