@@ -11,6 +11,7 @@ from neige.core.model.geometry import edges, union
 from neige.core.outline.borders import bare_fills
 from neige.core.outline.check import check
 from neige.core.outline.code import code_between, code_block
+from neige.core.outline.columns import extend_columns
 from neige.core.outline.containers import contain
 from neige.core.outline.controls import find_controls
 from neige.core.outline.cuts import compose
@@ -50,7 +51,7 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     tree = _nest(root, _holders(without_inlays(reading, inlays)))
     _fill(root, tree, reading)
     floats = [c for c in root.children if c.attributes.get("floats")]
-    root.children = [c for c in root.children if c not in floats]
+    root.children = extend_columns([c for c in root.children if c not in floats])
     _bands(root, reading)
     said.regroup(root, reading)
     lay_in(root, reading, inlays)

@@ -158,6 +158,8 @@ def find_forms(root: Node) -> None:
             count, holds = count + k, holds or h
         if n.kind == "field":
             return 1, False
+        if n.tag in ("form", "search"):
+            return 0, True
         wordy = len(node_text(n).split()) > FORM_WORDS + 12 * count
         if (
             n.kind == "block"
@@ -204,7 +206,7 @@ def find_forms(root: Node) -> None:
     def widen(n: Node) -> None:
         for c in n.children:
             widen(c)
-        inner = [f for f in n.walk() if f.tag == "form"]
+        inner = [f for f in n.walk() if f.tag == "form" and f.attributes.get("label") != "Search"]
         if (
             n.tag == "div"
             and len(inner) == 1

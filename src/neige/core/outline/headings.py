@@ -7,6 +7,7 @@ import re
 from collections import defaultdict
 
 from neige.core.model import Node, Reading, TypeStyle
+from neige.core.outline.columns import CONTENTS, ON_PAGE
 from neige.core.outline.words import body_style, heading_styles, node_text, texts_in
 
 FIGURE = re.compile(r"[^\w]*\d")
@@ -22,6 +23,17 @@ MINOR, MINOR_WORDS, MINOR_SIZE, MINOR_EDGE = (
 CARD_WIDE = 160.0  # px: a card's width at least,
 CARD_HEAD = 40.0  # how far its title is from its corner at most,
 CARD_WORDS = 3  # and words that it says under it at least
+CONTROLS = (
+    "a",
+    "button",
+    "nav",
+    "footer",
+    "label",
+    "th",
+    "td",
+    "span",
+    "header",
+)  # in which nothing is a heading
 MASTHEAD = 1.2  # times as large as the largest heading below the page's head
 
 
@@ -32,17 +44,7 @@ def give_headings(root: Node, reading: Reading) -> None:
     found: list[Node] = []
 
     def visit(n: Node, in_control: bool) -> None:
-        inside = in_control or n.tag in (
-            "a",
-            "button",
-            "nav",
-            "footer",
-            "label",
-            "th",
-            "td",
-            "span",
-            "header",
-        )
+        inside = in_control or (n.tag in CONTROLS and n.attributes.get("label") not in (CONTENTS, ON_PAGE))
         if n.kind == "text" and n.tag == "p" and not inside and n.style in ranks and len(n.lines) <= 4:
             words = node_text(n)
             letters = sum(c.isalpha() for c in words)

@@ -6,6 +6,7 @@ import re
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
+from neige.core.outline.columns import name_columns
 from neige.core.outline.menus import as_menu, set_alike
 from neige.core.outline.stacks import as_link
 from neige.core.outline.targets import give_room
@@ -65,6 +66,8 @@ def find_landmarks(root: Node, reading: Reading) -> None:
                     ends = last.surface and last.rect.w > 0.9 * col.rect.w and not last.surface.radius
                     if ends and _is_foot(last, root, reading):
                         last.tag = "footer"
+        for col in [c for c in page.children if c.tag == "main"]:
+            name_columns(col)
         return
     header: list[Node] = []
     for band in bands[:2]:
@@ -113,7 +116,7 @@ def find_landmarks(root: Node, reading: Reading) -> None:
             for a, m in zip([None, *middle], middle):
                 m.gap = m.rect.y - a.rect.bottom if a else 0.0
         main.gap = gap
-        out.append(main)
+        out += name_columns(main)
     if len(footer) > 1:
         foot = Node("block", union(f.rect for f in footer), tag="footer", children=footer, width="fill")
         foot.gap = footer[0].rect.y - (middle[-1].rect.bottom if middle else 0.0)

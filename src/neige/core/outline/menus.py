@@ -217,8 +217,10 @@ def open_menus(root: Node) -> None:
             c.reasons.append("its words end in a chevron")
 
 
-def wrap_searches(root: Node) -> None:
-    """A field to search with and the button beside it are a form; without a button (WCAG H32) it is a search by itself."""
+def wrap_searches(root: Node, boxed: bool = False) -> None:
+    """A field to search with and the button beside it are a form; without a button (WCAG H32) it is a search by itself.
+
+    `boxed`: only where the two have a box of their own, whatever other fields there are."""
     inside = {id(d) for f in root.walk() if f.tag == "form" for d in f.walk()}
     for n in root.walk():
         for i, c in enumerate(n.children):
@@ -238,9 +240,11 @@ def wrap_searches(root: Node) -> None:
                     k.attributes |= {"role": "button", "label": "Search"}
             small = all(k.rect.w <= 1.6 * k.rect.h + 8 or k.attributes.get("role") == "button" for k in rest)
             if n.tag == "div" and len(rest) <= 1 and small and n.kind in ("row", "block", "grid"):
+                if boxed and not rest:
+                    break
                 n.tag = "form" if any(k.attributes.get("role") == "button" for k in rest) else "search"
                 n.attributes["label"] = "Search"
-            else:
+            elif not boxed:
                 form = Node(
                     "block", c.rect, tag="search", children=[c], gap=c.gap, inset=c.inset, width=c.width, align=c.align,
                     attributes={"label": "Search"},

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from neige.core.model import Node, Reading
 from neige.core.outline.borders import border_lines, join_strips
+from neige.core.outline.columns import part_articles
 from neige.core.outline.disclosures import find_disclosures
 from neige.core.outline.entries import border_entries
 from neige.core.outline.foot import find_foot
@@ -52,6 +53,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     border_bars(root)
     find_pairs(root)
     give_headings(root, reading)
+    part_articles(root)
     tick_columns(root)
     name_fields(root)
     name_rows_of_fields(root)
@@ -69,6 +71,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     find_disclosures(root)
     find_lists(root, reading)
     group_choices(root)
+    wrap_searches(root, boxed=True)
     find_forms(root)
     join_buttons(root)
     wrap_searches(root)

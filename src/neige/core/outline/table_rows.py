@@ -18,6 +18,8 @@ OVER = 12.0  # px by which a head may begin or end elsewhere than what is under 
 ROW = (18.0, 130.0)  # px of a row's height
 HIGHER = 1.7  # times as high as usual: no row of the table
 MOST = 0.7  # of the columns that a head names at least
+NAMED = 4  # names, each where its column begins or ends, are a head however many columns there are
+CLOSE = 16.0  # px between pictures in one column at most
 SURE = 3  # names over columns are a head, wherever they stand over them
 UNEVEN = 10.0  # px by which painted rows may differ
 
@@ -117,9 +119,10 @@ def without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
         min(min(abs(b.x - k.x), abs(b.right - k.right), abs(b.cx - k.cx)) for k in below) > OVER
         for b in inside
     )
+    # what a head leaves empty are columns of numbers, icons, buttons; pictures beside each other in one are like columns
     least = min(
-        len(starts) - 1, MOST * len(starts)
-    )  # what a head leaves empty are columns of numbers, icons, buttons
+        len(starts) - 1, MOST * len(starts), len(starts) if aside or len(inside) > len(columns) else NAMED
+    )
     few = len(columns) < least or (len(columns) < min(len(starts), SURE) and aside)
     return without_caption(rows[1:], boxes) if few else rows
 
@@ -141,7 +144,16 @@ def column_starts(rows: list[Rect], boxes: list[Rect]) -> list[float]:
     if len(over) < SURE or len(set(over)) < len(over):
         return column_edges(rows, boxes)
     first = dict(zip(over, heads))
-    return [min(s, first[i].x) if i in first else s for i, s in enumerate(starts)]
+    below = [b for r in rows[1:] for b in boxes if b.inside(r, 0.7)]
+    out: list[float] = []
+    for i, s in enumerate(starts):
+        end = max((b.right for b in below if b.x < s - 1), default=0.0)
+        start = min(s, first[i].x) if i in first else s
+        if not out or (
+            start > out[-1] + TOUCH and (i in first or s - end > CLOSE)
+        ):  # else it goes on what is before it
+            out.append(start)
+    return out
 
 
 def column_edges(rows: list[Rect], boxes: list[Rect]) -> list[float]:

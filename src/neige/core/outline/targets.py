@@ -19,6 +19,7 @@ MOST_ALONE, CAPTION_ROOM = (
     20.0,
     4.0,
 )  # px of padding for an entry that stands alone, and left to a caption beside it
+SAME_BOX = 1.0  # px by which the boxes of links beside each other may begin or end elsewhere
 EVEN = 2.0  # px by which the distances in a stack of entries may differ
 
 
@@ -57,10 +58,15 @@ def give_room(links: Node) -> None:
     if is_plain_link(kids[0]):
         kids[0].gap += side
         links.attributes["lead"] = f"{side:g}"
-    reaches = {c.attributes.get("reach", "") for c in kids}
-    if len(reaches) == 1 and "" not in reaches:  # the list reaches out, not each of its links
-        links.attributes["reach"] = reaches.pop()
+    if not all(c.attributes.get("reach") for c in kids):
+        return
+    reaches = [float(c.attributes["reach"]) for c in kids]
+    tops = [c.inset - reach for c, reach in zip(kids, reaches)]
+    ends = [c.inset + c.rect.h + reach for c, reach in zip(kids, reaches)]
+    if max(tops) - min(tops) <= SAME_BOX and max(ends) - min(ends) <= SAME_BOX:
+        links.attributes["reach"] = f"{-min(tops):g}"  # the list reaches out, not each of its links
         for c in kids:
+            c.inset = 0.0
             del c.attributes["reach"]
 
 
