@@ -9,9 +9,11 @@ import numpy as np
 from neige.core.model import Cutout, Fill, Node, Rect, Rule, Surface
 from neige.core.outline.floats import find_floats
 from neige.core.reading import read
+from neige.core.reading.illustrations import join_illustrations
 from neige.core.reading.surfaces.flat import fit_rectangle
 from neige.core.reading.surfaces.framed import frames_of_sides
 from neige.core.reading.text.ink import measure_ink
+from tests.core.test_outline import line
 from tests.core.test_structure import PROSE, page, tagged
 from tests.support import drawn
 
@@ -143,3 +145,31 @@ class Icons(unittest.TestCase):
         below = [c for c in found.cutouts if c.kind == "icon"]
         self.assertEqual(len(below), len(shapes))
         self.assertTrue(all(isinstance(c, Cutout) for c in below))
+
+
+class Illustrations(unittest.TestCase):
+    PANEL = Surface(Rect(80, 100, 400, 288), Fill("#ba4c63"), 8.0)
+
+    def shapes(self) -> tuple[list[Surface], list[Cutout]]:
+        disc = Surface(Rect(166, 130, 228, 228), Fill("#e27c3e"), 114.0)
+        pieces = [Cutout(Rect(x, 234, 8, 24), "icon") for x in (168, 384)]
+        return [self.PANEL, disc], [*pieces, Cutout(Rect(205, 210, 152, 69), "image")]
+
+    def test_shapes_in_and_on_each_other_in_a_box_are_one_picture(self) -> None:
+        surfaces, cutouts = join_illustrations(*self.shapes(), [], 1440)
+        self.assertEqual(surfaces, ())
+        self.assertEqual([(c.rect, c.kind, c.radius) for c in cutouts], [(self.PANEL.rect, "image", 8.0)])
+
+    def test_a_picture_alone_in_a_dark_panel_is_part_of_it(self) -> None:
+        photo = Cutout(Rect(166, 130, 228, 228), "image", 114.0)
+        self.assertEqual(join_illustrations([self.PANEL], [photo], [], 1440)[0], ())
+        pale = Surface(self.PANEL.rect, Fill("#ffffff"), 8.0)
+        self.assertEqual(join_illustrations([pale], [photo], [], 1440), ((pale,), (photo,)))
+
+    def test_what_has_words_or_pictures_of_one_size_stays_a_panel(self) -> None:
+        surfaces, cutouts = self.shapes()
+        said = [line("Stakes", 200, 300)]
+        left, marks = join_illustrations(surfaces, cutouts, said, 1440)
+        self.assertEqual((left, len(marks)), (tuple(surfaces), 3))
+        row = [Cutout(Rect(100 + 125 * i, 200, 110, 88), "image") for i in range(3)]
+        self.assertEqual(join_illustrations([self.PANEL], row, [], 1440), ((self.PANEL,), tuple(row)))

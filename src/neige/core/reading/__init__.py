@@ -14,6 +14,7 @@ from neige.core.intake import open_picture
 from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedLine, TypeStyle
 from neige.core.reading.charts import find_charts
 from neige.core.reading.grid import find_grid
+from neige.core.reading.illustrations import join_illustrations
 from neige.core.reading.logos import without_logos
 from neige.core.reading.palette import contrasts, find_palette
 from neige.core.reading.pins import apply_pins, choose_assets
@@ -149,7 +150,9 @@ def read(
     marks_left, shown, styles = find_lost(
         marks_left, ground.surfaces, picture.pixels, picture.scale, shown, styles
     )
-    ground = replace(ground, cutouts=tuple(marks_left))
+    surfaces, drawings = join_illustrations(ground.surfaces, marks_left, shown, picture.width)
+    rules = tuple(r for r in ground.rules if not any(r.rect.inside(c.rect, 0.9) for c in drawings))
+    ground = replace(ground, surfaces=surfaces, rules=rules, cutouts=drawings)
     styles = name_styles(styles, shown)
     pieces = join_pieces(ground.cutouts, [w.ink for n in shown for w in n.words], [r for r, _ in told])
     cutouts = choose_assets([_with_words(c, set_lines, shown) for c in pieces], pins)
