@@ -18,6 +18,8 @@ PLAIN = (
     5.0  # 8-bit steps by which a surface's edge must differ from what is outside for its corner to be seen
 )
 BETTER = 0.6  # of a square corner's error that a rounded one may leave
+TOLD = 2.0  # 8-bit steps between a square and a rounded corner, where one can tell them
+SHADE = 24.0  # 8-bit steps by which a shadow may darken what is beside it
 WHOLE = 1.4  # times the error that a radius in whole px may leave over one in halves
 ROUND = 0.9  # of half the shorter side from which a corner is a pill's or disc's
 ALIKE = 1.0  # px at 1x by which the corners of one surface may differ and still be one radius
@@ -105,13 +107,20 @@ def _radius(pixels: NDArray[np.uint8], s: Surface, corner: int, scale: int) -> f
     plain = not s.fill.stops and np.abs(middle - fill).max() <= 3
 
     corner_half = np.add.outer(np.arange(n), np.arange(n)) < n
+    beyond = _beyond(part, outside)
+
+    def draw(radius: float) -> NDArray[np.float32]:
+        cover, hole = _corner(n, radius, thick)
+        drawn = beyond * (1 - cover) + (edge * (cover - hole) + fill * hole if plain else edge * cover)
+        return np.asarray(drawn, np.float32)
+
+    def off(radius: float) -> NDArray[np.float32]:
+        # what lies in a frame is content; only the frame's arc and what is outside it count
+        weigh = 1 - _corner(n, radius, thick)[1][..., 0] if thick and not plain else 1.0
+        return np.asarray(np.abs(inner - draw(radius)).mean(axis=2) * weigh * corner_half, np.float32)
 
     def error(radius: float) -> float:
-        cover, hole = _corner(n, radius, thick)
-        drawn = outside * (1 - cover) + (edge * (cover - hole) + fill * hole if plain else edge * cover)
-        # what lies in a frame is content; only the frame's arc and what is outside it count
-        weigh = 1 - hole if thick and not plain else np.ones_like(cover)
-        return float((np.abs(inner - drawn).mean(axis=2) * weigh[..., 0] * corner_half).sum())
+        return float(off(radius).sum())
 
     tries = [r * scale for r in (0, 2, 3, 4, 5, 6, 8, 10, 12, 16, 20, 24, 32) if r * scale <= n]
     tries.append(n)
@@ -126,7 +135,16 @@ def _radius(pixels: NDArray[np.uint8], s: Surface, corner: int, scale: int) -> f
     if whole and best % scale:  # half a px is believed only where it is plainly better
         near = min(whole, key=lambda r: (errors[r], r))
         best = near if errors[near] <= WHOLE * errors[best] else best
-    return best if errors[best] <= BETTER * errors[0.0] + 1e-6 else 0.0
+    told = np.abs(draw(best) - draw(0.0)).max(axis=2) > TOLD  # elsewhere both are as far off
+    return best if off(best)[told].sum() <= BETTER * off(0.0)[told].sum() + 1e-6 else 0.0
+
+
+def _beyond(part: NDArray[np.float32], outside: NDArray[np.float32]) -> NDArray[np.float32]:
+    """What would show where a corner is cut off, (n, n, 3) or one colour: a shadow grows darker along the sides."""
+    beside, above = part[2:, :2].mean(axis=1), part[:2, 2:].mean(axis=0)
+    if max(np.abs(beside - outside).max(), np.abs(above - outside).max()) > SHADE:
+        return outside
+    return np.asarray((beside[:, None] + above[None]) / 2, np.float32)
 
 
 @cache
