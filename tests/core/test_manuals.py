@@ -56,6 +56,16 @@ class Columns(unittest.TestCase):
         self.assertEqual(len(tagged(outline, "main")), 1)
 
 
+class Cards(unittest.TestCase):
+    def test_columns_of_cards_are_no_text_beside_its_contents(self) -> None:
+        card = f"<div style='border:1px solid #ccd;border-radius:6px;padding:16px;margin-bottom:24px'>{SENTENCE}<small>9 mins</small></div>"
+        column = f"<div style='flex:1'>{card * 3}</div>"
+        body = f"<div style='display:flex;gap:24px;padding:20px'>{column * 3}</div>"
+        outline = page(f"<main><h1>Stations</h1>{PROSE}{body}</main>")[1]
+        self.assertEqual(tagged(outline, "nav"), [])
+        self.assertEqual(len(tagged(outline, "main")), 1)
+
+
 def block(x: float, y: float, w: float, h: float, parts: int = 4) -> Node:
     kids = [Node("text", Rect(x, y + i * h / parts, w, h / parts - 8)) for i in range(parts)]
     return Node("block", Rect(x, y, w, h), children=kids)

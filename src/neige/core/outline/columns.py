@@ -67,7 +67,8 @@ def name_columns(main: Node) -> list[Node]:
         return [main]
     wide = max(grid.children, key=lambda c: c.rect.w)
     sides = [c for c in grid.children if c is not wide and not _is_line(c)]
-    titled = sum(len(node_text(t).split()) >= PROSE for t in texts_in(wide)) >= SENTENCES
+    widest = all(wide.rect.w >= WIDER * c.rect.w for c in sides)
+    titled = widest and sum(len(node_text(t).split()) >= PROSE for t in texts_in(wide)) >= SENTENCES
     if wide.kind != "block" or not titled or not sides or not all(_is_contents(c, grid) for c in sides):
         return [main]
     main.tag, wide.tag = "div", "main"
