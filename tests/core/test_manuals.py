@@ -85,6 +85,11 @@ class GoesOn(unittest.TestCase):
         self.assertEqual(grid.children[1].rect, Rect(280, 100, 660, 840))
         self.assertEqual(grid.rect.bottom, 940)
 
+    def test_the_pages_foot_is_not_the_columns(self) -> None:
+        grid, below = self.columns(), block(300, 520, 600, 300)
+        foot = Node("text", Rect(440, 860, 100, 20))  # in the middle of both columns
+        self.assertEqual(extend_columns([grid, below, foot]), [grid, foot])
+
     def test_what_reaches_under_the_other_column_does_not(self) -> None:
         grid, below = self.columns(), block(40, 520, 900, 300)
         self.assertEqual(extend_columns([grid, below]), [grid, below])

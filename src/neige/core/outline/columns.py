@@ -7,12 +7,13 @@ import itertools
 
 from neige.core.model import Node
 from neige.core.model.geometry import edges, union
-from neige.core.outline.words import node_text, texts_in
+from neige.core.outline.words import COPYRIGHT, node_text, texts_in
 
 CONTENTS, ON_PAGE = "Contents", "On this page"
 BAR = 160.0  # px from the top that a page's head ends at
 EDGE = 4.0  # px by which what goes on may begin before its column
 WIDER = 1.6  # times as wide as any other is a text's column
+MIDDLE = 8.0  # px by which what stands in the page's middle may be off it
 GOES_ON = 120.0  # px that it goes on at least
 RUNNING = 3  # parts that a text's column has at least
 NARROW = 0.4  # of the columns' width that one at the side has at most
@@ -38,6 +39,8 @@ def extend_columns(parts: list[Node]) -> list[Node]:
         high = min((c.rect.x for c in n.children[at + 1 :]), default=float("inf"))
         x = low if at else wide.rect.x - EDGE
         count = next((i for i, p in enumerate(left) if p.rect.x < x or p.rect.right > high), len(left))
+        while count and _is_page_foot(left[count - 1], n, wide):
+            count -= 1
         more, rest = left[:count], left[count:]
         if not more or more[-1].rect.bottom - wide.rect.bottom < GOES_ON:
             continue
@@ -46,6 +49,12 @@ def extend_columns(parts: list[Node]) -> list[Node]:
         n.rect = union([n.rect, wide.rect])
         left = rest
     return out
+
+
+def _is_page_foot(p: Node, n: Node, wide: Node) -> bool:
+    """Does a part stand in the middle of all columns, rather than of the widest, or say whose page it is?"""
+    middle = abs(p.rect.cx - n.rect.cx) <= MIDDLE < abs(p.rect.cx - wide.rect.cx)
+    return middle or bool(COPYRIGHT.search(node_text(p)))
 
 
 def _text_column(n: Node) -> Node | None:
