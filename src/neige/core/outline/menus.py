@@ -6,6 +6,7 @@ All of it changes tags and moves space from gaps into paddings; nothing is moved
 from __future__ import annotations
 
 import itertools
+import re
 
 from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import union
@@ -16,7 +17,7 @@ from neige.core.outline.targets import (
     give_room,
     is_plain_link,
 )
-from neige.core.outline.words import body_style, texts_in, words_of
+from neige.core.outline.words import body_style, node_text, texts_in, words_of
 from neige.core.reading.colour import away
 
 TOP = 150.0  # px from the page's top within which a bar is its header
@@ -29,6 +30,7 @@ NEAR_WEIGHT = 200  # by which entries of one menu may have been read too light o
 NEAR_INK = 0.12  # in OKLab likewise
 CARET = (10.0, 2.3)  # px that the arrow on a button is wide, and times as wide as high, at most
 CHEVRON = (5.0, 14.0)  # px wide
+SEARCH = re.compile(r"(search|go|find)\b", re.I)  # what a button beside a field to search with says
 
 
 def find_menus(root: Node, reading: Reading) -> None:
@@ -240,7 +242,10 @@ def wrap_searches(root: Node, boxed: bool = False) -> None:
                     k.attributes |= {"role": "button", "label": "Search"}
             small = all(k.rect.w <= 1.6 * k.rect.h + 8 or k.attributes.get("role") == "button" for k in rest)
             if n.tag == "div" and len(rest) <= 1 and small and n.kind in ("row", "block", "grid"):
-                if boxed and not rest:
+                sends = [
+                    k for k in rest if k.attributes.get("label") == "Search" or SEARCH.match(node_text(k))
+                ]
+                if boxed and not sends:
                     break
                 n.tag = "form" if any(k.attributes.get("role") == "button" for k in rest) else "search"
                 n.attributes["label"] = "Search"

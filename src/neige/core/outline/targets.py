@@ -63,7 +63,8 @@ def give_room(links: Node) -> None:
     reaches = [float(c.attributes["reach"]) for c in kids]
     tops = [c.inset - reach for c, reach in zip(kids, reaches)]
     ends = [c.inset + c.rect.h + reach for c, reach in zip(kids, reaches)]
-    if max(tops) - min(tops) <= SAME_BOX and max(ends) - min(ends) <= SAME_BOX:
+    level = max(tops) - min(tops) <= SAME_BOX and max(ends) - min(ends) <= SAME_BOX
+    if level and abs(max(ends) - links.rect.h + min(tops)) <= SAME_BOX / 4:  # as far down as up
         links.attributes["reach"] = f"{-min(tops):g}"  # the list reaches out, not each of its links
         for c in kids:
             c.inset = 0.0

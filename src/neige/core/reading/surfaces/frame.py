@@ -22,6 +22,11 @@ EVEN_GROUND = 8  # px that are all alike: the ground beside a surface
 INNER = 12  # px at 1x that an inner shadow is deep at most
 FIRST_SHADE, SHADE = 10.0, 3.0  # 8-bit steps: its innermost line at most, its outermost at least
 STEP = 40.0  # 8-bit steps from one px to the next where a shadow that was level would have to end
+EDGE = 12.0  # 8-bit steps from one px to the next where a neighbour begins
+RISE, LEVEL = (
+    3.0,
+    0.6,
+)  # 8-bit steps by which the ground between two is lighter in its middle; of that, how unlike its ends may be
 NEIGHBOUR = 6.0  # 8-bit steps from it at which something else begins
 
 
@@ -117,19 +122,32 @@ def find_border(around: list[NDArray[np.float64]], fill: NDArray[np.float64], sc
     )
 
 
-def _up_to_neighbour(outer: NDArray[np.float64]) -> NDArray[np.float64]:
-    """A side's profile (n, 3) up to where its even ground ends, if something else begins there: a card in the next column."""
+def _up_to_neighbour(outer: NDArray[np.float64], border: int) -> tuple[NDArray[np.float64], int]:
+    """(a side's profile (n, 3) up to where its even ground ends, if something else begins there: a card in the next column; 0).
+
+    Where the ground between two boxes is nowhere even, for both cast their shadows on it: (its nearer half, how wide it is)."""
     steps = np.abs(np.diff(outer, axis=0)).max(axis=1) if len(outer) > 1 else np.zeros(0)
     for i in range(len(steps) - EVEN_GROUND):
         if (steps[i : i + EVEN_GROUND] <= 0.34).all():
             beyond = np.flatnonzero(np.abs(outer[i:] - outer[i]).max(axis=1) > NEIGHBOUR)
-            return outer[: i + int(beyond[0])] if beyond.size else outer
-    return outer
+            return (outer[: i + int(beyond[0])] if beyond.size else outer), 0
+    edge = np.flatnonzero(steps >= EDGE)
+    gap = int(edge[0]) + 1 - border if edge.size else 0
+    if gap < 2 * EVEN_GROUND:
+        return outer, 0
+    level = outer[:gap].mean(axis=1)
+    middle = int(level.argmax())
+    rise = level[middle] - level[0]
+    if rise >= RISE and middle >= 3 * gap / 4:
+        return outer[:gap], 0  # faded before that begins
+    even = abs(level[gap - 1] - level[0]) <= LEVEL * max(rise, 1e-6)
+    if rise < RISE or not even or not gap / 4 <= middle <= 3 * gap / 4:
+        return outer, 0
+    return outer[: gap // 2], gap
 
 
-Side = tuple[
-    NDArray[np.float64] | None, int, int
-]  # drops outwards (or inwards), and what dx and dy add to its reach
+# drops outwards (or inwards), what dx and dy add to its reach, and how far off a neighbour is that casts as much (0: none)
+Side = tuple[NDArray[np.float64] | None, int, int, int]
 
 
 def _fit_shadow(
@@ -137,17 +155,18 @@ def _fit_shadow(
 ) -> tuple[float, float, float, float, float, float]:
     """(amplitude, sigma, dx, dy, spread, root mean square error) of a blurred box whose edge the sides' drops are."""
 
-    def profile(n: int, amplitude: float, sigma: float, reach: float) -> NDArray[np.float64]:
-        d = np.arange(n) + 0.5
-        return amplitude * 0.5 * (1 - erf((d - reach) / (np.sqrt(2) * max(sigma, 0.2))))
+    def profile(d: NDArray[np.float64], amplitude: float, sigma: float, reach: float) -> NDArray[np.float64]:
+        return np.asarray(amplitude * 0.5 * (1 - erf((d - reach) / (np.sqrt(2) * max(sigma, 0.2)))))
 
     def residual(v: NDArray[np.float64]) -> NDArray[np.float64]:
         amplitude, sigma, dx, dy, spread = v
-        parts = [
-            d - profile(len(d), amplitude, sigma, spread + x * dx + y * dy)
-            for d, x, y in sides
-            if d is not None
-        ]
+        parts = []
+        for d, x, y, gap in sides:
+            if d is None:
+                continue
+            at, off = np.arange(len(d), dtype=np.float64) + 0.5, x * dx + y * dy
+            drawn = profile(at, amplitude, sigma, spread + off)
+            parts.append(d - drawn - (profile(gap - at, amplitude, sigma, spread - off) if gap else 0.0))
         return np.concatenate([*parts, [0.05 * dx, 0.08 * spread]])
 
     start = np.array([2 * strongest, 3.0 * scale, 0.0, 1.0 * scale, 0.0])
@@ -189,7 +208,7 @@ def find_inner_shadow(
         return None
     inwards = [np.concatenate([s[::-1], np.zeros(2 * scale)]) for s in shades]
     ways = ((0, 1), (-1, 0), (0, -1), (1, 0))
-    fitted = _fit_shadow([(d, x, y) for d, (x, y) in zip(inwards, ways)], float(top[-1]), scale)
+    fitted = _fit_shadow([(d, x, y, 0) for d, (x, y) in zip(inwards, ways)], float(top[-1]), scale)
     amplitude, sigma, dx, dy, spread, error = fitted
     if error > 0.25 * top[-1]:
         return None
@@ -209,9 +228,11 @@ def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -
     """Fit an outer box shadow: along each side it decays as a*(1 - erf((d - s)/(sqrt2 sigma)))/2 (CSS Backgrounds 3: the box
     blurred by a Gaussian of half the blur radius, moved by the offset, grown by the spread)."""
     profiles: list[NDArray[np.float64] | None] = []
+    gaps: list[int] = []
     ground = None
     for side, width in zip(around, border.widths):
-        outer = _up_to_neighbour(side[width:])
+        outer, gap = _up_to_neighbour(side[width:], max(border.widths))
+        gaps.append(gap)
         if len(outer) < 5:
             profiles.append(None)
             continue
@@ -234,15 +255,16 @@ def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -
         and d[0] >= 1.0
         and bool((np.diff(d[: 12 * scale]) <= 0.75).all())
         and int((np.abs(np.diff(d)) > 0.2).sum()) >= 2
-        and d[-1] <= 0.25 * max(strongest, 1e-6)
+        and (bool(gap) or d[-1] <= 0.25 * max(strongest, 1e-6))
         and not step
-        for d, step in zip(drops, stepped)
+        for d, step, gap in zip(drops, stepped, gaps)
     ]
     if sum(soft) < 2 or drops[2] is None or not soft[2]:
         return None
     top, right, bottom, left = (d if d is not None and s else None for d, s in zip(drops, soft))
 
-    fitted = _fit_shadow([(top, 0, -1), (right, 1, 0), (bottom, 0, 1), (left, -1, 0)], strongest, scale)
+    ways = ((top, 0, -1), (right, 1, 0), (bottom, 0, 1), (left, -1, 0))
+    fitted = _fit_shadow([(d, x, y, gap) for (d, x, y), gap in zip(ways, gaps)], strongest, scale)
     amplitude, sigma, dx, dy, spread, error = fitted
     if error > max(1.5, 0.2 * strongest):
         return None
