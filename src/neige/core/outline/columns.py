@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import itertools
 
-from neige.core.model import Node
+from neige.core.model import Node, Reading
 from neige.core.model.geometry import edges, union
 from neige.core.outline.words import COPYRIGHT, node_text, texts_in
 
@@ -21,7 +21,10 @@ ENTRY = 7  # words of an entry of a contents list at most
 ENTRIES, MOSTLY = 4, 0.8  # of them in such a column; of its texts that they are
 PROSE, SENTENCES = 8, 3  # words of a sentence; so many make a text
 TALL = 0.6  # of the page's middle that its columns take up
-PICTURE = 260.0  # px: a larger one is no manual's mark
+PICTURE, MARK = (
+    48.0,
+    160.0,
+)  # px: of larger ones a manual has no more than its mark, so far from the column's top at most
 
 
 def extend_columns(parts: list[Node]) -> list[Node]:
@@ -68,7 +71,7 @@ def _text_column(n: Node) -> Node | None:
     return wide if plain and all(wide.rect.w >= WIDER * c.rect.w for c in others) else None
 
 
-def name_columns(main: Node) -> list[Node]:
+def name_columns(main: Node, reading: Reading) -> list[Node]:
     """A page's middle; where it is a text beside its contents, its bands: the text is the middle and the contents are a navigation."""
     inner = [main, *main.children, *(d for c in main.children for d in c.children)]
     grid = next((c for c in inner if c.kind in ("row", "grid") and c.rect.h >= TALL * main.rect.h), None)
@@ -78,6 +81,8 @@ def name_columns(main: Node) -> list[Node]:
     sides = [c for c in grid.children if c is not wide and not _is_line(c)]
     widest = all(wide.rect.w >= WIDER * c.rect.w for c in sides)
     titled = widest and sum(len(node_text(t).split()) >= PROSE for t in texts_in(wide)) >= SENTENCES
+    sizes = [(reading.styles[t.style].size, any(t is d for d in wide.walk())) for t in texts_in(main)]
+    titled = titled and bool(sizes) and max(sizes)[1]  # the page's title stands over its text
     if wide.kind != "block" or not titled or not sides or not all(_is_contents(c, grid) for c in sides):
         return [main]
     main.tag, wide.tag = "div", "main"
@@ -105,12 +110,18 @@ def _is_line(c: Node) -> bool:
 def _is_contents(side: Node, grid: Node) -> bool:
     texts = texts_in(side)
     short = [t for t in texts if len(node_text(t).split()) <= ENTRY]
-    pictures = [d for d in side.walk() if d.kind == "image" and max(d.rect.w, d.rect.h) > PICTURE]
+    low = side.rect.y + MARK
+    pictures = any(
+        d.kind == "image" and max(d.rect.w, d.rect.h) > PICTURE and d.rect.y > low for d in side.walk()
+    )
+    pressed = sum(d.attributes.get("role") == "button" for d in side.walk())
+    fields = sum(d.kind == "field" for d in side.walk())
     return (
         side.kind in ("block", "grid", "row")
         and side.rect.w <= NARROW * grid.rect.w
         and len(short) >= max(ENTRIES, MOSTLY * len(texts))
         and not pictures
+        and pressed <= fields
     )
 
 

@@ -67,7 +67,7 @@ def find_landmarks(root: Node, reading: Reading) -> None:
                     if ends and _is_foot(last, root, reading):
                         last.tag = "footer"
         for col in [c for c in page.children if c.tag == "main"]:
-            name_columns(col)
+            name_columns(col, reading)
         return
     header: list[Node] = []
     for band in bands[:2]:
@@ -116,7 +116,7 @@ def find_landmarks(root: Node, reading: Reading) -> None:
             for a, m in zip([None, *middle], middle):
                 m.gap = m.rect.y - a.rect.bottom if a else 0.0
         main.gap = gap
-        out += name_columns(main)
+        out += name_columns(main, reading)
     if len(footer) > 1:
         foot = Node("block", union(f.rect for f in footer), tag="footer", children=footer, width="fill")
         foot.gap = footer[0].rect.y - (middle[-1].rect.bottom if middle else 0.0)
