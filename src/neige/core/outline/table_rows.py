@@ -128,12 +128,22 @@ def without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
 
 
 def _over(heads: list[Rect], starts: list[float], below: list[Rect]) -> list[int]:
-    """The column that each head stands over: what it is a head of may end far behind it, but the column before ends before it."""
+    """The column that each head stands over; what it is a head of may end far behind it, but the column before ends before it."""
     ends = [
         max((b.right for b in below if a - 1 <= b.x < e - 1), default=a)
         for a, e in itertools.pairwise([*starts, float("inf")])
     ]
-    return [next((i for i, e in enumerate(ends) if h.cx <= e), len(ends) - 1) for h in heads]
+
+    def column(h: Rect) -> int:
+        shared = [min(h.right, e) - max(h.x, s) for s, e in zip(starts, ends)]
+        widest = max(range(len(shared)), key=lambda i: shared[i])
+        return (
+            widest
+            if shared[widest] > 0
+            else next((i for i, e in enumerate(ends) if h.cx <= e), len(ends) - 1)
+        )
+
+    return [column(h) for h in heads]
 
 
 def column_starts(rows: list[Rect], boxes: list[Rect]) -> list[float]:

@@ -235,7 +235,9 @@ def _tabulate(
         cells.append(row)
     painted = [_paint_of(r, strips) for r in rows]
     head, side = _heads(cells, reading, [[p] if p else [] for p in painted])
-    if not head and all(sum(len(texts_in(c)) for _, inside in row for c in inside) <= 1 for row in cells):
+    if not (head or side) and all(
+        sum(len(texts_in(c)) for _, inside in row for c in inside) <= 1 for row in cells
+    ):
         return None  # entries with their icons and arrows
     said = all(any(texts_in(c) for c in inside) for row in cells for _, inside in row)
     if is_list(cells, head) or (len(left) < FREE_COLUMNS and not (side and said)):

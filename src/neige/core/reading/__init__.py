@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import cv2
 import numpy as np
@@ -56,12 +56,13 @@ SET_TYPE = 0.86  # correlation of a line with its drawing from which it is plain
 @dataclass(frozen=True)
 class Scan:
     """What costs most and no pin changes: the recognised words (device px), and the scan of the surfaces, which may still be
-    under way. Kept to read again."""
+    under way. Kept to read again. `marks`: what was read in what looked like icons, by its box; each reading adds to it."""
 
     raw: list[RawLine]
     unread: list[Box]
     rotated: tuple[RotatedLine, ...]
     surfaces: Future[SurfaceScan]
+    marks: dict[Box, list[RawLine]] = field(default_factory=dict)
 
 
 def scan(
@@ -145,7 +146,15 @@ def read(
     ground = find_pictures(picture, panels, [w.ink for line in shown for w in line.words], everything, known)
     shown = _keep_set_type(shown, styles, ground, picture)
     marks_left, shown, styles = find_missed(
-        ground.cutouts, picture.pixels, picture.scale, shown, styles, recogniser, picture.noise
+        ground.cutouts,
+        picture.pixels,
+        picture.scale,
+        shown,
+        styles,
+        recogniser,
+        picture.noise,
+        [p.rect for p in pins if p.rect.area],
+        found.marks,
     )
     marks_left, shown, styles = find_lost(
         marks_left, ground.surfaces, picture.pixels, picture.scale, shown, styles

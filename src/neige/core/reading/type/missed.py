@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Line, Rect, TypeStyle, Word
 from neige.core.model.geometry import edges, union
+from neige.core.reading.text.detect import Box
 from neige.core.reading.text.lines import read_lines
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.recognise import Recogniser
@@ -42,16 +43,32 @@ SIGNS = set("-<>&|^$%#@~/=+[]{}()*!?.,:;'\"")  # that stand in code and prices
 def find_missed(
     cutouts: Sequence[Cutout], pixels: NDArray[np.uint8], scale: int, lines: Sequence[Line],
     styles: Sequence[TypeStyle], recogniser: Recogniser, noise: float,
+    told: Sequence[Rect] = (), known_marks: dict[Box, list[RawLine]] | None = None,
 ) -> tuple[list[Cutout], list[Line], list[TypeStyle]]:  # fmt: skip
-    """(the cutouts left, all lines, all styles): what is read in marks, and drawn alike by a type of the page, is text."""
-    groups = _groups(cutouts)
+    """(the cutouts left, all lines, all styles): what is read in marks, and drawn alike by a type of the page, is text.
+
+    `told`: where the developer has said what is there. `known_marks`: what was read in marks before, by their box in device px;
+    what is read now is added.
+    """
+    groups = _groups([c for c in cutouts if not any(r.meet(c.rect) for r in told)])
     boxes = [union(c.rect for c in g).grow(2) for g in groups]
-    device = [(r.x * scale, r.y * scale, r.right * scale, r.bottom * scale) for r in boxes]
-    raw, _ = read_lines(pixels, device, recogniser, noise) if device else ([], [])
+    device = [
+        (float(r.x * scale), float(r.y * scale), float(r.right * scale), float(r.bottom * scale))
+        for r in boxes
+    ]
+    read = {} if known_marks is None else known_marks
+    new = [b for b in device if b not in read]
+    found_now = read_lines(pixels, new, recogniser, noise)[0] if new else []
+    for b in new:
+        read[b] = [
+            n
+            for n in found_now
+            if n.box[0] < b[2] and n.box[2] > b[0] and n.box[1] < b[3] and n.box[3] > b[1]
+        ]
     gone: set[int] = set()
     out, known = list(lines), list(styles)
-    for group, box in zip(groups, boxes):
-        found = [r for n in raw if (r := _own(n, box, scale, lines)) is not None]
+    for group, box, place in zip(groups, boxes, device):
+        found = [r for n in read[place] if (r := _own(n, box, scale, lines)) is not None]
         if len(found) != 1:
             continue
         beside = _beside(found[0], out, known, scale)
