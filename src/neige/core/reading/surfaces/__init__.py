@@ -46,6 +46,7 @@ from neige.core.reading.surfaces.shade import drop_ground, drop_shade, join_shad
 from neige.core.reading.surfaces.sides import frame_pictures, settle_sides, share_borders
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
+SMALL = 120.0  # px: what casts its shadow around it and is no card with a picture
 RINGING = (
     17  # px: how far compression noise reaches from an edge, both ways (a block of colour is 16 px wide)
 )
@@ -157,6 +158,7 @@ def find_pictures(
         faint = off > 0
         for t in text:
             faint[device_slices(t, scale)] = False
+        _without_shadows(faint, surfaces, scale)
         cutouts = grow_to_pale(cutouts, faint, text, scale)
     cutouts = split_mosaics(cutouts, picture.pixels, text, scale)
     surfaces, cutouts = absorb_skies(surfaces, cutouts, picture.pixels, text, scale)
@@ -172,6 +174,17 @@ def find_pictures(
     surfaces = sorted([*surfaces, *empty], key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
     cutouts = sorted([*box_icons(cutouts, text, surfaces), *given], key=lambda c: (c.rect.y, c.rect.x))
     return Ground(background, tuple(surfaces), tuple(rules), tuple(cutouts), float(explained), tuple(lost))
+
+
+def _without_shadows(faint: NDArray[np.bool_], surfaces: list[Surface], scale: int) -> None:
+    """Leave out, in place, what lies in the reach of small surfaces' shadows: where these are a step off, no picture goes on."""
+    for s in surfaces:
+        if s.shadow is None or max(s.rect.w, s.rect.h) > SMALL:
+            continue
+        reach = s.shadow.blur + abs(s.shadow.spread) + max(abs(s.shadow.dx), abs(s.shadow.dy))
+        inside = faint[device_slices(s.rect, scale)].copy()
+        faint[device_slices(s.rect.grow(reach), scale)] = False
+        faint[device_slices(s.rect, scale)] = inside
 
 
 def _hard_edges(canvas: NDArray[np.float32]) -> NDArray[np.uint8]:
