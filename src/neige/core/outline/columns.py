@@ -21,10 +21,8 @@ ENTRY = 7  # words of an entry of a contents list at most
 ENTRIES, MOSTLY = 4, 0.8  # of them in such a column; of its texts that they are
 PROSE, SENTENCES = 8, 3  # words of a sentence; so many make a text
 TALL = 0.6  # of the page's middle that its columns take up
-PICTURE, MARK = (
-    48.0,
-    160.0,
-)  # px: of larger ones a manual has no more than its mark, so far from the column's top at most
+PICTURE = 48.0  # px: of larger ones a manual has no more than its mark,
+MARK = 160.0  # so far from the column's top at most
 
 
 def extend_columns(parts: list[Node]) -> list[Node]:
@@ -78,12 +76,15 @@ def name_columns(main: Node, reading: Reading) -> list[Node]:
     if grid is None or len(grid.children) < 2 or (grid is main and main.surface is not None):
         return [main]
     wide = max(grid.children, key=lambda c: c.rect.w)
-    sides = [c for c in grid.children if c is not wide and not _is_line(c)]
-    widest = all(wide.rect.w >= WIDER * c.rect.w for c in sides)
-    titled = widest and sum(len(node_text(t).split()) >= PROSE for t in texts_in(wide)) >= SENTENCES
-    sizes = [(reading.styles[t.style].size, any(t is d for d in wide.walk())) for t in texts_in(main)]
-    titled = titled and bool(sizes) and max(sizes)[1]  # the page's title stands over its text
-    if wide.kind != "block" or not titled or not sides or not all(_is_contents(c, grid) for c in sides):
+    sides = [c for c in grid.children if c is not wide and c.kind != "rule"]
+    beside = bool(sides) and all(wide.rect.w >= WIDER * c.rect.w and _is_contents(c, grid) for c in sides)
+    texts = texts_in(wide)
+    prose = sum(len(node_text(t).split()) >= PROSE for t in texts) >= SENTENCES
+    largest = max((reading.styles[t.style].size for t in texts_in(main)), default=0.0)
+    titled = any(
+        reading.styles[t.style].size == largest for t in texts
+    )  # the page's title stands over its text
+    if wide.kind != "block" or not (beside and prose and titled):
         return [main]
     main.tag, wide.tag = "div", "main"
     wide.attributes["article"] = "1"
@@ -101,10 +102,6 @@ def name_columns(main: Node, reading: Reading) -> list[Node]:
     if first.rect.bottom <= min(BAR, wide.rect.y):
         first.tag = "header"
     return main.children
-
-
-def _is_line(c: Node) -> bool:
-    return c.kind == "rule"
 
 
 def _is_contents(side: Node, grid: Node) -> bool:

@@ -120,9 +120,9 @@ def without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
         for b in inside
     )
     # what a head leaves empty are columns of numbers, icons, buttons; pictures beside each other in one are like columns
-    least = min(
-        len(starts) - 1, MOST * len(starts), len(starts) if aside or len(inside) > len(columns) else NAMED
-    )
+    least = min(len(starts) - 1, MOST * len(starts))
+    if not aside and len(inside) == len(columns):
+        least = min(least, NAMED)
     few = len(columns) < least or (len(columns) < min(len(starts), SURE) and aside)
     return without_caption(rows[1:], boxes) if few else rows
 
@@ -150,11 +150,11 @@ def column_starts(rows: list[Rect], boxes: list[Rect]) -> list[float]:
     """Where columns begin: where the rows' texts do, or the head over them if it has one for each or for most."""
     starts = column_edges(rows[1:], boxes)
     heads = [b for b in boxes if b.inside(rows[0], 0.7)]
-    over = _over(heads, starts, [b for r in rows[1:] for b in boxes if b.inside(r, 0.7)]) if starts else []
+    below = [b for r in rows[1:] for b in boxes if b.inside(r, 0.7)]
+    over = _over(heads, starts, below) if starts else []
     if len(over) < SURE or len(set(over)) < len(over):
         return column_edges(rows, boxes)
     first = dict(zip(over, heads))
-    below = [b for r in rows[1:] for b in boxes if b.inside(r, 0.7)]
     out: list[float] = []
     for i, s in enumerate(starts):
         end = max((b.right for b in below if b.x < s - 1), default=0.0)

@@ -153,7 +153,7 @@ def read(
         styles,
         recogniser,
         picture.noise,
-        [p.rect for p in pins if p.rect.area],
+        [p.rect for p in pins if p.kind in ("not-text", "region")],
         found.marks,
     )
     marks_left, shown, styles = find_lost(

@@ -56,7 +56,7 @@ def find_lost(
             n = found[beside]
             read = _read(c, pixels, scale, known, [known[n.style]], SIGNS)
             if read is not None and read[1] is None:
-                found[beside] = _with_sign(n, read[0].words[0])
+                found[beside] = with_words(n, read[0].words)
                 continue
         faces = faces_of(known, [n.style for n in fellows], among == BRACKETS)
         read = _read(c, pixels, scale, known, faces, among) if among else None
@@ -83,11 +83,11 @@ def _beside(c: Cutout, lines: Sequence[Line], styles: Sequence[TypeStyle]) -> in
     return None
 
 
-def _with_sign(n: Line, sign: Word) -> Line:
-    """A line with a sign before or after its words."""
-    words = (sign, *n.words) if sign.x < n.words[0].x else (*n.words, sign)
+def with_words(n: Line, more: Sequence[Word]) -> Line:
+    """A line with more words, wherever they stand in it."""
+    words = tuple(sorted((*n.words, *more), key=lambda w: w.x))
     box = edges(words[0].x, n.box.y, words[-1].x + words[-1].w, n.box.bottom)
-    return replace(n, words=words, box=box, ink=union([n.ink, sign.ink]))
+    return replace(n, words=words, box=box, ink=union([n.ink, *(w.ink for w in more)]))
 
 
 def _ink(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> Cutout:

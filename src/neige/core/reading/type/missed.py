@@ -8,13 +8,13 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.model import Cutout, Line, Rect, TypeStyle, Word
+from neige.core.model import Cutout, Line, Rect, TypeStyle
 from neige.core.model.geometry import edges, union
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.lines import read_lines
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.recognise import Recogniser
-from neige.core.reading.type.lost import INK, SEEN, as_line, faces_of, fitting
+from neige.core.reading.type.lost import INK, SEEN, as_line, faces_of, fitting, with_words
 from neige.core.reading.type.pieces import cut_pieces
 
 HIGH = (5.0, 84.0)  # px of what may be letters
@@ -23,19 +23,11 @@ APART = 0.6  # of their height between the marks that make a word
 LEVEL = 0.4  # of the lower one's height that they share,
 ABOVE = 0.25  # or of the higher one's that is between parts of one letter
 SURE = 0.5  # confidence: how a type draws it decides
-TAKEN = {
-    "5": "$",
-    "S": "$s",
-    "V": "v",
-    "O": "o0",
-    "C": "c",
-    "W": "w",
-    "X": "x",
-    "Z": "z",
-    "l": "I1",
-    "I": "l1",
-    "o": "0",
-}  # for others
+# fmt: off
+TAKEN = {  # for others
+    "5": "$", "S": "$s", "V": "v", "O": "o0", "C": "c", "W": "w", "X": "x", "Z": "z", "l": "I1", "I": "l1", "o": "0",
+}
+# fmt: on
 SPACE = (0.08, 0.9)  # em between words of one line
 SIGNS = set("-<>&|^$%#@~/=+[]{}()*!?.,:;'\"")  # that stand in code and prices
 
@@ -88,24 +80,33 @@ def find_missed(
         if host is None:
             out.append(line)
         else:
-            out[host] = _joined(out[host], line.words)
+            out[host] = with_words(out[host], line.words)
     return [c for c in cutouts if id(c) not in gone], out, known
 
 
 def _groups(cutouts: Sequence[Cutout]) -> list[list[Cutout]]:
     """Marks as high as letters, those together that stand as close as letters and their parts do."""
-    groups = [[c] for c in cutouts if c.rect.h <= HIGH[1] and c.rect.w <= WIDE and not c.backdrop]
-    boxes = [g[0].rect for g in groups]
-    k = 0
-    while k < len(boxes):
-        near = next((n for n in range(k) if _close(boxes[n], boxes[k])), None)
-        if near is None:
-            k += 1
-            continue
-        groups[near] += groups.pop(k)
-        boxes[near] = union([boxes[near], boxes.pop(k)])
-        k = near  # it may reach others now
-    return [g for g, r in zip(groups, boxes) if HIGH[0] <= r.h <= HIGH[1] and r.w <= WIDE]
+    small = [c for c in cutouts if c.rect.h <= HIGH[1] and c.rect.w <= WIDE and not c.backdrop]
+    small.sort(key=lambda c: c.rect.y)
+    of = list(range(len(small)))  # the first member of each one's group
+
+    def first(k: int) -> int:
+        while of[k] != k:
+            k = of[k]
+        return k
+
+    for k, c in enumerate(small):
+        for n in range(k - 1, -1, -1):  # as far up as a mark reaches that may be close
+            if c.rect.y - small[n].rect.y > (1 + ABOVE) * HIGH[1]:
+                break
+            if _close(small[n].rect, c.rect):
+                a, b = sorted((first(n), first(k)))
+                of[b] = a
+    groups: dict[int, list[Cutout]] = {}
+    for k, c in enumerate(small):
+        groups.setdefault(first(k), []).append(c)
+    boxes = [(g, union(c.rect for c in g)) for g in groups.values()]
+    return [g for g, r in boxes if HIGH[0] <= r.h <= HIGH[1] and r.w <= WIDE]
 
 
 def _close(a: Rect, b: Rect) -> bool:
@@ -166,26 +167,20 @@ def _set(
     if len(pieces) != 1:
         return None, None
     faces = faces_of(styles, first)
-    tried = [(t, words) for words in _spellings(n) for t in fitting(pieces[0], words, scale, faces)]
-    fit, words = min(tried, key=lambda t: t[0].residual, default=(None, ()))
-    if fit is None or fit.residual > SEEN:
-        return None, None
-    return as_line(pieces[0], words, fit, styles, scale)
+    for spellings in ([n.words], _spellings(n)):  # what was read, and only else what it is taken for
+        tried = [(t, words) for words in spellings for t in fitting(pieces[0], words, scale, faces)]
+        fit, words = min(tried, key=lambda t: t[0].residual, default=(None, ()))
+        if fit is not None and fit.residual <= SEEN:
+            return as_line(pieces[0], words, fit, styles, scale)
+    return None, None
 
 
 def _spellings(n: RawLine) -> list[tuple[RawWord, ...]]:
-    """The words as they were read, and with one letter as another that looks like it."""
-    out = [n.words]
+    """The words as they were read, with one letter as another that looks like it."""
+    out = []
     for i, w in enumerate(n.words):
         for at, letter in enumerate(w.text):
             for other in TAKEN.get(letter, ""):
                 text = w.text[:at] + other + w.text[at + 1 :]
                 out.append((*n.words[:i], replace(w, text=text), *n.words[i + 1 :]))
     return out
-
-
-def _joined(n: Line, more: Sequence[Word]) -> Line:
-    """A line with more words, wherever they stand in it."""
-    words = tuple(sorted((*n.words, *more), key=lambda w: w.x))
-    box = edges(words[0].x, n.box.y, words[-1].x + words[-1].w, n.box.bottom)
-    return replace(n, words=words, box=box, ink=union(w.ink for w in words))
