@@ -4,10 +4,14 @@ from __future__ import annotations
 
 import re
 import unittest
+from dataclasses import replace
 
 from neige.core.model import Node, Rect
 from neige.core.outline.columns import extend_columns
+from neige.core.outline.paragraphs import paragraphs
+from neige.core.outline.targets import give_room
 from tests.core.test_menus import words
+from tests.core.test_outline import STYLES, line, reading
 from tests.core.test_structure import PROSE, page, tagged
 
 SENTENCE = "<p>Every stake is read before eight in the morning, and what it says is sent to the station below it.</p>"
@@ -97,3 +101,49 @@ class GoesOn(unittest.TestCase):
             "grid", Rect(40, 100, 900, 400), children=[block(40, 100, 420, 400), block(500, 100, 440, 400)]
         )
         self.assertEqual(len(extend_columns([even, block(500, 520, 440, 300)])), 2)
+
+
+class Around(unittest.TestCase):
+    """What stood out on such pages: chapter numbers, searches in panels, bars of links, lines in two inks."""
+
+    def test_numbers_of_chapters_are_words_of_their_headings(self) -> None:
+        parts = "".join(f"<h2>{i}. {e}</h2>{SENTENCE}" for i, e in enumerate(ENTRIES, 1))
+        _, outline, html = page(f"<main><h1>Field manual</h1>{PROSE}{parts}</main>")
+        self.assertEqual(
+            [words(n) for n in tagged(outline, "h2")], [f"{i}. {e}" for i, e in enumerate(ENTRIES, 1)]
+        )
+        self.assertNotIn("<ol", html)
+
+    def test_a_search_in_a_side_panel_is_a_form_of_its_own(self) -> None:
+        links = "".join(f"<p>{e}</p>" for e in ENTRIES)
+        glass = "<svg width='16' height='16' style='margin:11px 15px'><circle cx='7' cy='7' r='5' fill='none' stroke='#c2c7d0' stroke-width='2'/><path d='M11 11l4 4' stroke='#c2c7d0' stroke-width='2'/></svg>"
+        field = f"<div style='display:flex;margin-bottom:20px'><div style='flex:1;border:1px solid #56606a;background:#3f474e;padding:5px 12px;color:#98a0a8'>Search</div><div style='border:1px solid #56606a;border-left:0;background:#3f474e;height:36px'>{glass}</div></div>"
+        side = f"<div style='position:absolute;left:0;top:0;width:220px;height:900px;box-sizing:border-box;padding:16px;background:#343a40;color:#c2c7d0'>{field}{links}</div>"
+        outline = page(
+            f"{side}<main style='margin-left:220px;min-height:900px'><h1>Stations</h1>{PROSE}{SENTENCE * 4}</main>"
+        )[1]
+        (form,) = tagged(outline, "form")
+        self.assertLess(form.rect.h, 60)
+        self.assertEqual([n.tag for n in form.walk() if n.kind == "field"], ["input"])
+        self.assertFalse([n for n in form.walk() if words(n) in ENTRIES])
+
+    def test_a_list_of_links_in_a_bar_is_as_high_as_they_are(self) -> None:
+        entries = Node("row", Rect(80, 18, 400, 20), children=[
+            Node("text", Rect(80 + 100 * i, 18 + i % 2, 60, 20 - 2 * (i % 2)), tag="a", gap=40.0 if i else 0.0, inset=float(i % 2))
+            for i in range(4)
+        ])  # fmt: skip
+        give_room(entries)
+        self.assertEqual(entries.attributes["reach"], "7")
+        self.assertEqual([c.attributes["pad"] for c in entries.children], ["7 8", "8 8"] * 2)
+        self.assertFalse([c for c in entries.children if "reach" in c.attributes or c.inset])
+
+    def test_a_line_in_another_ink_is_another_text(self) -> None:
+        lines = [
+            line("It was read by Ilse Tarn this morning", 100, 100),
+            line("two days ago and again", 100, 122, 3),
+        ]
+        pale = replace(STYLES[0], colour="#9aa5b1")
+        two = replace(reading(lines), styles=(*STYLES[:3], pale))
+        one = replace(two, styles=(*STYLES[:3], STYLES[0]))
+        self.assertEqual(len(paragraphs(two, [0, 1])), 2)
+        self.assertEqual(len(paragraphs(one, [0, 1])), 1)

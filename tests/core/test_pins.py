@@ -11,7 +11,8 @@ from neige.core.model.codec import to_json
 from neige.core.reading import read, scan
 from neige.core.reading.pins import apply_pins, pin_from
 from neige.core.reading.text.raw import RawLine, RawWord
-from tests.support import demo
+from tests.core.test_structure import PROSE
+from tests.support import demo, drawn
 
 INK = (20.0, 30.0, 40.0)
 
@@ -115,6 +116,23 @@ class ThroughAReading(unittest.TestCase):
         self.assertEqual(pinned.styles[found.style].family, "Lora")
         self.assertFalse(any(n.text == other.text and n.ink == other.ink for n in pinned.lines))
         self.assertEqual(read(picture, pins=pins), pinned)
+
+    def test_only_what_is_said_of_a_place_hides_words_that_were_missed_there(self) -> None:
+        terms = "".join(f"<dt style='color:#00008b'>{o}</dt><dd>{PROSE}</dd>" for o in ("-n", "-q"))
+        picture, _ = drawn(
+            f"<meta charset='utf-8'><style>body{{margin:20px;font:16px/26px Liberation Serif}}</style><h1>Options</h1><dl>{terms}</dl>",
+            900,
+        )
+        scanned = scan(picture)
+        plain = read(picture, scanned=scanned)
+        option = next(n for n in plain.lines if n.text == "-n")
+        everything = Rect(0, 0, picture.width, picture.height)
+        for pin in (Pin("rename", everything, "", name="manual"), Pin("role", everything, "", to="section")):
+            with self.subTest(pin.kind):
+                self.assertEqual(read(picture, pins=[pin], scanned=scanned), plain)
+        hidden = read(picture, pins=[Pin("not-text", option.ink, option.text)], scanned=scanned)
+        self.assertNotIn("-n", [n.text for n in hidden.lines])
+        self.assertIn("-q", [n.text for n in hidden.lines])
 
 
 if __name__ == "__main__":
