@@ -138,7 +138,7 @@ def _tools(head: Node, reading: Reading) -> None:
         dotted = [c for c in row.children if id(c) not in taken and _is_dotted(c, reading)]
         for k, c in enumerate(found, 1):
             c.attributes["linked"] = "1"
-            c.attributes.setdefault("alt", f"Tool {k} of {len(found)}")
+            c.attributes.setdefault("alt", f"Tool {k} of {len(found)}" if len(found) > 1 else "Tool")
         for c in dotted:
             c.tag = "a"
             c.attributes["label"] = "Tool with news"
