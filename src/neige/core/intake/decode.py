@@ -18,6 +18,7 @@ FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF", "AVIF")
 MAX_PIXELS = 120_000_000  # 3x of a 1440 px wide page 9,000 px long; about 0.4 GB decoded
 MAX_BYTES = 100_000_000
 LOSSY_NOISE = 0.8  # 8-bit steps: what a lossy picture has at least, near edges, however flat its fills
+CELL, EXACT = 16, 0.01  # px, and the share of cells of one colour from which no noise can be in the picture
 MIN_SIDE = 16  # px; nothing smaller can hold a word
 
 Image.MAX_IMAGE_PIXELS = None  # the limit is ours, checked before anything is decoded
@@ -125,8 +126,9 @@ def _to_srgb(image: Image.Image) -> NDArray[np.uint8]:
 def estimate_noise(pixels: NDArray[np.uint8]) -> float:
     """Standard deviation of compression noise on flat ground, in 8-bit steps.
 
-    In a lossless picture most neighbouring pixels are equal; the measure is the median absolute second difference of the
-    flatter half of the picture, over 1.65 (for a Gaussian the second difference has sqrt(6) sigma).
+    In a lossless picture most neighbouring pixels are equal, or much of it is a dithered gradient and what lies on it is flat
+    to the last bit, which noise leaves nowhere. The measure is the mean absolute second difference of the flatter part of the
+    picture, over 1.95 (for a Gaussian the second difference has sqrt(6) sigma).
     """
     grey = pixels[:: max(1, pixels.shape[0] // 1500), :, 1].astype(np.int16)
     if grey.shape[1] < 8:
@@ -135,4 +137,13 @@ def estimate_noise(pixels: NDArray[np.uint8]) -> float:
     flat = second[second <= 12]
     if flat.size == 0 or (flat == 0).mean() > 0.5:
         return 0.0
-    return float(flat.mean() / 1.95)
+    return 0.0 if _exact_share(pixels) >= EXACT else float(flat.mean() / 1.95)
+
+
+def _exact_share(pixels: NDArray[np.uint8]) -> float:
+    """Share of the picture's cells of CELL x CELL px that are one colour throughout."""
+    h, w = pixels.shape[0] // CELL, pixels.shape[1] // CELL
+    if not h or not w:
+        return 0.0
+    cells = pixels[: h * CELL, : w * CELL].reshape(h, CELL, w, CELL, 3)
+    return float((cells == cells[:, :1, :, :1]).all(axis=(1, 3, 4)).mean())

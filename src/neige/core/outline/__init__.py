@@ -30,6 +30,7 @@ from neige.core.reading.colour import contrast
 __all__ = ["arrange", "check", "take_back", "tidy", "true_up"]
 
 CUT = 4.0  # px from the picture's end: what is there may be the upper part of letters
+ACROSS = 0.25  # of what lies across a card's edge that is on the card at least
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most
 SIDE_WIDTHS = (56.0, 420.0)  # px
@@ -78,18 +79,37 @@ def _nest(root: Node, holders: list[Node]) -> dict[int, list[Node]]:
     inside: dict[int, list[Node]] = {id(root): []}
     placed = [root]
     for node in holders:
-        host = next(
-            (
-                h
-                for h in reversed(placed)
-                if node.rect.inside(h.rect, 0.9) and h.rect.area > node.rect.area * 1.0001
-            ),
-            root,
+        around = (
+            h
+            for h in reversed(placed)
+            if node.rect.inside(h.rect, 0.9) and h.rect.area > node.rect.area * 1.0001
         )
+        larger = [h for h in reversed(placed) if h.rect.area > node.rect.area * 1.0001]
+        host = _in_front(node.rect, next(around, root), larger)
         inside[id(host)].append(node)
         inside[id(node)] = []
         placed.append(node)
     return inside
+
+
+def _in_front(rect: Rect, host: Node, others: list[Node]) -> Node:
+    """`host`, or the card across its lower edge if that lies under what is at `rect`, too: it is in front of both."""
+    h = host.rect
+    return next(
+        (
+            o
+            for o in others
+            if o.rect.y > h.y + 1
+            and o.rect.bottom > h.bottom
+            and o.surface is not None
+            and o.surface.picture < 0
+            and rect.x >= o.rect.x - 1
+            and rect.right <= o.rect.right + 1
+            and rect.bottom <= o.rect.bottom + 1
+            and rect.bottom - max(rect.y, o.rect.y) >= ACROSS * rect.h
+        ),
+        host,
+    )
 
 
 def _fill(node: Node, inside: dict[int, list[Node]], reading: Reading) -> None:
@@ -105,7 +125,7 @@ def _fill(node: Node, inside: dict[int, list[Node]], reading: Reading) -> None:
     by_area = sorted(hosts, key=lambda h: h.rect.area)
 
     def host_of(rect: Rect) -> Node:
-        return next((h for h in by_area if rect.inside(h.rect, 0.8)), node)
+        return _in_front(rect, next((h for h in by_area if rect.inside(h.rect, 0.8)), node), by_area)
 
     for i, line in enumerate(reading.lines):
         size = reading.styles[line.style].size

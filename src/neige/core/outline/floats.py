@@ -11,6 +11,8 @@ MARGIN = 48.0  # px from the page's edge at most
 FREE = 6.0  # px between it and what the page holds
 FULL = 0.97  # of the page's width: what it stands in front of
 OTHERS = 3
+HANGS = 4.0  # px between it and the card it hangs on
+ACROSS, HIGHER = 0.1, 3.0  # of its width that is on either side of a card's edge at least, and its heights that the card is high
 
 
 def find_floats(content: list[Node], page: Rect) -> list[Node]:
@@ -32,7 +34,23 @@ def find_floats(content: list[Node], page: Rect) -> list[Node]:
             c.attributes["floats"] = "1"
             c.reasons.append("alone in the page's margin")
             out.append(c)
+    for c in content:
+        if c not in out and any(_across(c, o) for o in content if o.surface is not None):
+            c.attributes["floats"] = "1"
+            c.reasons.append("across the side of a card")
+            out.append(c)
     return out
+
+
+def _across(c: Node, card: Node) -> bool:
+    """Does something small without words lie across, or hang on, the left or right edge of something far higher?"""
+    r, o = c.rect, card.rect
+    if c is card or c.kind == "text" or texts_in(c) or max(r.w, r.h) > SIZES[1] or o.h < HIGHER * r.h:
+        return False
+    level = r.y > o.y and r.bottom < o.bottom
+    over = any(r.x < edge - ACROSS * r.w and edge + ACROSS * r.w < r.right for edge in (o.x, o.right))
+    hangs = abs(r.x - o.right) <= HANGS or abs(o.x - r.right) <= HANGS
+    return level and (over or hangs)
 
 
 def afloat(n: Node, reading: Reading) -> Node:

@@ -37,6 +37,7 @@ from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to
 from neige.core.reading.surfaces.framed import frame_on, frame_up, frames_of_sides
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
 from neige.core.reading.surfaces.ground import page_ground
+from neige.core.reading.surfaces.layers import in_layers
 from neige.core.reading.surfaces.panels import bridge_bars, bridge_panels, join_side_panels
 from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
 from neige.core.reading.surfaces.pieces import absorb_skies, uncover
@@ -139,6 +140,7 @@ def find_pictures(
     """Paint the panels back; what they leave unexplained is cut out. `known` places are what they are said to be."""
     scale, background, picture = picture.scale, panels.background, replace(picture, pixels=scan.bare)
     surfaces, rules, given = _told(panels, scan, known, scale)
+    surfaces = in_layers(surfaces, scan.pixels, scale)
     canvas = _paint(picture, background, surfaces, rules)
     off = apart(np.rint(canvas).astype(np.uint8), scan.pixels)
     remains = off > EXPLAINED + 3 * picture.noise
@@ -171,7 +173,7 @@ def find_pictures(
     surfaces = pool_alike(fit_in(round_corners(scan.pixels, surfaces, scale, photos)))
     surfaces, cutouts = close_switches(surfaces, cutouts, picture.pixels, scale)
     cutouts, empty = settle_choices(cutouts, picture.pixels, scale)
-    surfaces = sorted([*surfaces, *empty], key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+    surfaces = in_layers([*surfaces, *empty], scan.pixels, scale)
     cutouts = sorted([*box_icons(cutouts, text, surfaces), *given], key=lambda c: (c.rect.y, c.rect.x))
     return Ground(background, tuple(surfaces), tuple(rules), tuple(cutouts), float(explained), tuple(lost))
 
@@ -213,7 +215,7 @@ def _told(
             values, counts = np.unique(pack(part[None])[0], return_counts=True)
             surface = Surface(rect, Fill(to_hex(unpack(int(values[counts.argmax()])))))
             surfaces += round_corners(scan.pixels, [surface], scale)
-    return sorted(surfaces, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), rules, cutouts
+    return surfaces, rules, cutouts
 
 
 def _on_edge(rule: Rect, box: Rect) -> bool:

@@ -29,6 +29,8 @@ INLIER_SHARE = 0.86
 LARGE_SHARE = 0.7  # suffices for a quarter of the page: the soft shadows of what lies on it are many
 CHANGING = 0.6  # of its length along which a gradient changes at least
 FADED = 0.9  # of a gradient's cells that are left, where it fades to flat ground
+MIN_FLAT = 24  # px; the insides of letters are left alone
+FLAT_SHARE, AROUND_SHARE = 0.8, 0.6  # of one colour, in it and round it: no part of a gradient
 BEND = 2.0  # 8-bit steps a colour may be off the straight line between two stops
 
 
@@ -334,6 +336,36 @@ def flatten(
         y, x = np.mgrid[y0:y1, x0:x1]
         off = np.abs(ramp.predict(x + 0.5, y + 0.5) - seen[y0:y1, x0:x1]).max(axis=2)
         key = (1 + 3 * i, 254 - 2 * i, 131)
-        out[y0:y1, x0:x1][off <= INLIER + 1.5 + 4 * noise] = key
+        like = off <= INLIER + 1.5 + 4 * noise
+        _leave_flat(like, seen[y0:y1, x0:x1])
+        out[y0:y1, x0:x1][like] = key
         meaning[key] = ramp
     return out, meaning
+
+
+def _leave_flat(like: NDArray[np.bool_], pixels: NDArray[np.uint8]) -> None:
+    """Take from `like`, in place, what has a gradient's colour by chance: one flat colour within another flat colour.
+
+    A field's pale line on a white card is none of the gradient far around that card.
+    """
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(like.astype(np.uint8), connectivity=4)
+    packed = pixels.astype(np.uint32) @ np.array([1 << 16, 1 << 8, 1], np.uint32)
+    areas = stats[:, cv2.CC_STAT_AREA]
+    largest = 1 + int(areas[1:].argmax()) if count > 1 else 0
+    for k in range(1, count):
+        if areas[k] < MIN_FLAT or k == largest:
+            continue
+        x, y, w, h = (int(v) for v in stats[k, :4])
+        part = np.s_[max(0, y - 2) : y + h + 2, max(0, x - 2) : x + w + 2]
+        own = (labels[part] == k).astype(np.uint8)
+        around = np.asarray(cv2.dilate(own, np.ones((3, 3), np.uint8)), bool) & (own == 0)
+        if all(
+            _commonest(packed[part][m]) >= share
+            for m, share in ((own > 0, FLAT_SHARE), (around, AROUND_SHARE))
+        ):
+            like[part][own > 0] = False
+
+
+def _commonest(colours: NDArray[np.uint32]) -> float:
+    """Share of the colour found most often."""
+    return float(np.unique(colours, return_counts=True)[1].max() / len(colours)) if len(colours) else 0.0

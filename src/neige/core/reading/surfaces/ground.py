@@ -12,6 +12,9 @@ from neige.core.reading.surfaces.gradient import Ramp
 
 RING = 3  # 8-bit steps between the ground and the outermost rings of shadows on it
 WHITE = 0.5  # of the height of the commonest colour's bands that white bands need to be the page's ground
+EDGE = (
+    1  # px from the page's left or right edge, which its ground reaches: a card as wide as the page does not
+)
 FULL = 0.995  # of the page's width: a band
 
 
@@ -36,7 +39,8 @@ def page_ground(
     height, width = working.shape[:2]
     votes: dict[int, float] = {}
     counted: list[Hull] = []
-    for hull in sorted(hulls, key=lambda h: -(h[2] - h[0]) * (h[3] - h[1])):
+    reaching = [h for h in hulls if h[0] <= EDGE or h[2] >= width - EDGE]
+    for hull in sorted(reaching or hulls, key=lambda h: -(h[2] - h[0]) * (h[3] - h[1])):
         if not any(
             hull[0] >= c[0] and hull[1] >= c[1] and hull[2] <= c[2] and hull[3] <= c[3] for c in counted
         ):

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Picture, Rect, Surface
 from neige.core.reading.colour import pack, to_hex, unpack
+from neige.core.reading.surfaces.discs import NUDGE, find_discs
 
 SMOOTH = 3  # 8-bit steps from one pixel to the next inside a shadow
 DEEPEST = 110  # 8-bit steps by which a shadow darkens at most
@@ -24,6 +25,7 @@ MARKS = 3  # arrows under one another, which may stand anywhere
 MARK_GAP = 18.0  # px from the words
 IMAGE_DENSITY = 0.55  # of a box that must be unexplained for a photo
 MIN_IMAGE = 28  # px
+UNCOVERED = 0.03  # of a photo's side that must be seen where a card lies on it
 
 
 def soft_shade(
@@ -64,13 +66,16 @@ def find_cutouts(
     for r in text:
         inside_text[device_slices(r.grow(2.5), scale)] = True
     _forgive_edges(free, surfaces, scale)
-    photos, textures = _photos(remains, inside_text, scale)
+    photos, discs, textures = _photos(remains, inside_text, [s.rect for s in surfaces], picture.pixels, scale)
     cutouts: list[Cutout] = []
     for rect in photos:
         over = [t for t in text if t.inside(rect, 0.8)]
         mask = textures[device_slices(rect, scale)]
         cutouts.append(Cutout(rect, "image", _disc_radius(mask, rect), bool(over), background.colour))
         free[device_slices(rect.grow(1), scale)] = False
+    for rect in discs:
+        cutouts.append(Cutout(rect, "image", rect.w / 2, False, background.colour))
+        free[device_slices(rect.grow(NUDGE / 2 + 1), scale)] = False
     free &= ~inside_text
     joined = cv2.morphologyEx(
         free.astype(np.uint8),
@@ -199,9 +204,13 @@ def _forgive_edges(free: NDArray[np.bool_], surfaces: list[Surface], scale: int)
 
 
 def _photos(
-    remains: NDArray[np.bool_], inside_text: NDArray[np.bool_], scale: int
-) -> tuple[list[Rect], NDArray[np.uint8]]:
-    """Dense unexplained areas with straight sides."""
+    remains: NDArray[np.bool_],
+    inside_text: NDArray[np.bool_],
+    covers: list[Rect],
+    pixels: NDArray[np.uint8],
+    scale: int,
+) -> tuple[list[Rect], list[Rect], NDArray[np.uint8]]:
+    """Dense unexplained areas with straight sides, and discs that lie across their edge. Where one of `covers` lies across its edge, a photo goes on below."""
     outside = remains & ~inside_text
     side = 31 * scale
     share = cv2.blur(outside.astype(np.float32), (side, side)) / np.maximum(
@@ -212,13 +221,19 @@ def _photos(
     closed = cv2.morphologyEx(solid, cv2.MORPH_CLOSE, kernel)
     opened = cv2.morphologyEx(closed, cv2.MORPH_OPEN, np.ones((14 * scale | 1, 14 * scale | 1), np.uint8))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(opened, connectivity=4)
-    out = []
+    out: list[Rect] = []
+    discs: list[Rect] = []
     for i in range(1, count):
         x, y, w, h, area = (int(v) for v in stats[i])
         if min(w, h) < MIN_IMAGE * scale:
             continue
         own = labels[y : y + h, x : x + w] == i
-        rows, columns = own.mean(axis=1) >= 0.5, own.mean(axis=0) >= 0.5
+        under = _under(Rect(x / scale, y / scale, w / scale, h / scale), covers, own.shape, scale)
+        found = find_discs(solid[y : y + h, x : x + w] > 0, under, pixels[y : y + h, x : x + w], scale)
+        discs += [
+            Rect((x + a - r) / scale, (y + b - r) / scale, 2 * r / scale, 2 * r / scale) for a, b, r in found
+        ]
+        rows, columns = _dense(own, under, 1), _dense(own, under, 0)
         if not rows.any() or not columns.any():
             continue
         y0, y1 = int(rows.argmax()), len(rows) - int(rows[::-1].argmax())
@@ -226,9 +241,8 @@ def _photos(
         disc = area > 0.7 * w * h and abs(w - h) <= 2 * scale
         if disc:
             x0, y0, x1, y1 = 0, 0, w, h
-        if (solid[y + y0 : y + y1, x + x0 : x + x1] > 0).mean() < IMAGE_DENSITY or min(
-            x1 - x0, y1 - y0
-        ) < MIN_IMAGE * scale:
+        filled = (solid[y + y0 : y + y1, x + x0 : x + x1] > 0) | under[y0:y1, x0:x1]
+        if filled.mean() < IMAGE_DENSITY or min(x1 - x0, y1 - y0) < MIN_IMAGE * scale:
             continue
         out.append(Rect((x + x0) / scale, (y + y0) / scale, (x1 - x0) / scale, (y1 - y0) / scale))
     kept = [
@@ -236,7 +250,22 @@ def _photos(
         for i, r in enumerate(out)
         if not any(r is not o and r.inside(o, 0.8) for j, o in enumerate(out) if j != i and o.area >= r.area)
     ]
-    return kept, np.asarray(closed, np.uint8)
+    return kept, discs, np.asarray(closed, np.uint8)
+
+
+def _under(box: Rect, covers: list[Rect], shape: tuple[int, ...], scale: int) -> NDArray[np.bool_]:
+    """Where in `box` (h, w device px) something lies that reaches beyond its edge and is not what it lies on."""
+    out = np.zeros(shape, bool)
+    for c in covers:
+        if c.meet(box) > 0 and not box.inside(c, 0.98) and not c.inside(box, 0.98):
+            out[device_slices(Rect(c.x - box.x, c.y - box.y, c.w, c.h), scale)] = True
+    return out
+
+
+def _dense(own: NDArray[np.bool_], under: NDArray[np.bool_], axis: int) -> NDArray[np.bool_]:
+    """Which rows (axis 1) or columns (axis 0) are mostly a photo's own where nothing covers them."""
+    seen = (~under).sum(axis=axis)
+    return ((own & ~under).sum(axis=axis) >= 0.5 * seen) & (seen >= UNCOVERED * under.shape[axis])
 
 
 def _disc_radius(mask: NDArray[np.uint8], rect: Rect) -> float:
