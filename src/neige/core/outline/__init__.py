@@ -31,6 +31,7 @@ __all__ = ["arrange", "check", "take_back", "tidy", "true_up"]
 
 CUT = 4.0  # px from the picture's end: what is there may be the upper part of letters
 ACROSS = 0.25  # of what lies across a card's edge that is on the card at least
+LEVEL = 7.0  # px between the middles of what is in one row
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most
 SIDE_WIDTHS = (56.0, 420.0)  # px
@@ -272,6 +273,11 @@ def _framed_photo(n: Node, reading: Reading) -> Node:
     return photo
 
 
+def _level(n: Node, content: list[Node]) -> list[Node]:
+    """What stands right of a part, level with it: behind a number and one text only in a table's row there is more."""
+    return [c for c in content if c.rect.x > n.rect.right and abs(c.rect.cy - n.rect.cy) < LEVEL]
+
+
 def _join_bullets(content: list[Node], reading: Reading) -> list[Node]:
     """A bullet that stands alone, or a dot cut out as an icon, belongs to the text at its right."""
     texts = [n for n in content if n.kind == "text"]
@@ -284,9 +290,10 @@ def _join_bullets(content: list[Node], reading: Reading) -> list[Node]:
             for t in texts
             if t is not n
             and 3 <= t.rect.x - n.rect.right <= 22
-            and abs(reading.lines[t.lines[0]].box.cy - n.rect.cy) < 7
+            and abs(reading.lines[t.lines[0]].box.cy - n.rect.cy) < LEVEL
         )
-        if (dot or small) and (owner := next(beside, None)):
+        row = n.kind == "text" and node_text(n)[:1].isdigit() and len(_level(n, content)) > 1
+        if (dot or small) and not row and (owner := next(beside, None)):
             owners[id(n)] = owner
     dots = [n for n in content if id(n) in owners]
     for n in dots:

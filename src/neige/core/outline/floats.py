@@ -12,7 +12,10 @@ FREE = 6.0  # px between it and what the page holds
 FULL = 0.97  # of the page's width: what it stands in front of
 OTHERS = 3
 HANGS = 4.0  # px between it and the card it hangs on
-ACROSS, HIGHER = 0.1, 3.0  # of its width that is on either side of a card's edge at least, and its heights that the card is high
+ACROSS, HIGHER = (
+    0.1,
+    3.0,
+)  # of its width that is on either side of a card's edge at least, and its heights that the card is high
 
 
 def find_floats(content: list[Node], page: Rect) -> list[Node]:

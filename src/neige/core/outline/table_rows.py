@@ -20,6 +20,7 @@ HIGHER = 1.7  # times as high as usual: no row of the table
 MOST = 0.7  # of the columns that a head names at least
 NAMED = 4  # names, each where its column begins or ends, are a head however many columns there are
 CLOSE = 16.0  # px between pictures in one column at most
+CROWDED = 3  # things beside each other over one column are no names of it
 SURE = 3  # names over columns are a head, wherever they stand over them
 UNEVEN = 10.0  # px by which painted rows may differ
 
@@ -114,7 +115,8 @@ def without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
         return rows
     inside = [b for b in boxes if b.inside(rows[0], 0.7)]
     below = [b for r in rows[1:] for b in boxes if b.inside(r, 0.7)]
-    columns = set(_over(inside, starts, below))
+    over = _over(inside, starts, below)
+    columns = set(over)
     aside = any(
         min(min(abs(b.x - k.x), abs(b.right - k.right), abs(b.cx - k.cx)) for k in below) > OVER
         for b in inside
@@ -123,7 +125,8 @@ def without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
     least = min(len(starts) - 1, MOST * len(starts))
     if not aside and len(inside) == len(columns):
         least = min(least, NAMED)
-    few = len(columns) < least or (len(columns) < min(len(starts), SURE) and aside)
+    crowded = max((over.count(c) for c in columns), default=0) >= CROWDED  # a menu or numbers of pages
+    few = crowded or len(columns) < least or (len(columns) < min(len(starts), SURE) and aside)
     return without_caption(rows[1:], boxes) if few else rows
 
 
@@ -180,8 +183,8 @@ def column_edges(rows: list[Rect], boxes: list[Rect]) -> list[float]:
 
 
 def column_bounds(rows: list[Rect], starts: list[float], boxes: list[Rect]) -> list[float]:
-    """Where each column but the first begins: as far before its texts as the first column's are from the table's edge, if the
-    column before leaves that room; columns whose texts are centred have them in their middle."""
+    """Where each column but the first begins: as far before its texts as the first column's are from the table's edge, or half the
+    room that the column before leaves; columns whose texts are centred have them in their middle."""
     inside = [b for r in rows for b in boxes if b.inside(r, 0.7)]
     pad = max(0.0, starts[0] - rows[0].x)
     columns = [[b for b in inside if a - 3 <= b.x < e - 3] for a, e in itertools.pairwise([*starts, 1e9])]
@@ -190,7 +193,7 @@ def column_bounds(rows: list[Rect], starts: list[float], boxes: list[Rect]) -> l
     for i in range(len(columns) - 1, 0, -1):
         start, middle = starts[i], middles[i]
         end = max((k.right for k in columns[i - 1]), default=start)
-        out[i] = start - pad if end <= start - 2 * pad + LEVEL else start
+        out[i] = start - (pad if end <= start - 2 * pad + LEVEL else min(pad, max(0.0, start - end) / 2))
         if middle is not None:
             before = middles[i - 1]
             halfway = (before + middle) / 2 if before is not None else 2 * middle - out[i + 1]

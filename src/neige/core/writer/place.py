@@ -9,6 +9,7 @@ from neige.core.writer.tokens import number, rem
 EVEN = 0.8  # px within which gaps count as equal
 ROOMY = 160.0  # px of padding at both sides that middle what is between them
 FAR_IN = 160.0  # px from the leading edge beyond which a place is a share of the room
+MARGIN = 48.0  # px from the page's side within which what floats is placed from there
 OVERLAP = 12.0  # px by which a panel stands in front of what is above it, rather than touching it
 NARROWER = (
     4.0  # px by which every part of a stack is narrower than the stack, if none makes it as wide as it is
@@ -99,10 +100,15 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
 
 
 def _afloat(n: Node, page: Rect) -> dict[str, str]:
-    """Where a part is that floats: at the page's nearer side, as far down as it was seen."""
+    """Where a part is that floats: at the page's nearer side, or as far from its middle, and as far down as it was seen."""
     left, right = n.rect.x - page.x, page.right - n.rect.right
-    side = "inset-inline-start" if left <= right else "inset-inline-end"
-    down = {"inset-block-start": rem(n.rect.y), side: rem(min(left, right))}
+    side, at = "inset-inline-start" if left <= right else "inset-inline-end", rem(min(left, right))
+    if min(left, right) > MARGIN:
+        off = n.rect.x - page.cx
+        end = rem(n.rect.w)
+        at = f"clamp(0rem, 50% {'-' if off < 0 else '+'} {rem(abs(off))}, 100% - {end})"
+        side = "inset-inline-start"
+    down = {"inset-block-start": rem(n.rect.y), side: at}
     return {"position": "absolute", **down, "inline-size": rem(n.rect.w), "block-size": rem(n.rect.h)}
 
 

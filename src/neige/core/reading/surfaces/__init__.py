@@ -20,7 +20,6 @@ from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces.boxes import painted_boxes
 from neige.core.reading.surfaces.cards import (
     accent_sides,
-    complete_tracks,
     drop_straddled,
     extend_to_images,
     fit_in,
@@ -41,10 +40,12 @@ from neige.core.reading.surfaces.layers import in_layers
 from neige.core.reading.surfaces.panels import bridge_bars, bridge_panels, join_side_panels
 from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
 from neige.core.reading.surfaces.pieces import absorb_skies, uncover
+from neige.core.reading.surfaces.piles import pile_up, without_own_shade
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
 from neige.core.reading.surfaces.shade import drop_ground, drop_shade, join_shade
 from neige.core.reading.surfaces.sides import frame_pictures, settle_sides, share_borders
+from neige.core.reading.surfaces.tracks import complete_tracks
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
 SMALL = 120.0  # px: what casts its shadow around it and is no card with a picture
@@ -118,7 +119,8 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     scale, picture = picture.scale, replace(picture, pixels=scan.bare)
     regions = [r for r in scan.regions if not _in_glyph(r, text, scale)]
     background = page_ground(scan.working, scan.hulls, scan.ramps)
-    surfaces = painted_boxes(regions, scan.pixels, scan.ramps, background, scale)
+    regions = pile_up(regions, background, round(picture.width), scale)
+    surfaces = without_own_shade(painted_boxes(regions, scan.pixels, scan.ramps, background, scale))
     surfaces = bridge_bars(bridge_panels(join_alike(surfaces), picture.width), picture.width)
     surfaces = close_rings(surfaces, scan.pixels, scale)
     surfaces = drop_straddled(join_sides(join_stacks(surfaces, picture.width)), picture.width)
@@ -127,7 +129,9 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces, rules = join_side_panels(surfaces, rules, picture.width)
     surfaces, rules = frame_on(*frames_of_sides(surfaces, rules, background))
     surfaces, rules = accent_sides(put_dashed(surfaces, scan.dashed), rules)
-    surfaces = share_borders(settle_sides(fit_in(complete_tracks(surfaces, text)), background))
+    surfaces = share_borders(
+        settle_sides(fit_in(complete_tracks(surfaces, text, scan.pixels, scale)), background)
+    )
     surfaces = drop_ground(give_casts(surfaces, scan.casts), background)
     return Panels(
         background, surfaces, [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]

@@ -13,7 +13,6 @@ from neige.core.reading.surfaces.panels import FLUSH, FULL
 
 SHADED = 6.0  # px that a card's shadow adds to a picture cut at its edge
 FRAME = 60.0  # px from which an upright line may be a card's side
-TRACK = 28.0  # px: higher things than a progress bar are not completed under one another
 LARGE = 20_000.0  # px² from which a plain area may be a flat part of a picture
 LINE_OFF = 6.0  # 8-bit steps between the side lines of one card
 ROWS = 4  # so many areas on top of each other are rows
@@ -263,32 +262,6 @@ def join_sides(surfaces: list[Surface]) -> list[Surface]:
                         shadow=None,
                     )
                 )
-    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
-
-
-def complete_tracks(surfaces: list[Surface], text: list[Rect]) -> list[Surface]:
-    """What a bar leaves visible of its track is the track: a wordless low area that begins where a bar of its height ends."""
-    out = []
-    for s in surfaces:
-        bar = next(
-            (
-                o
-                for o in surfaces
-                if o.fill != s.fill
-                and s.rect.h <= TRACK
-                and abs(o.rect.right - s.rect.x) <= 1.5
-                and abs(o.rect.y - s.rect.y) <= 1.0
-                and abs(o.rect.h - s.rect.h) <= 1.5
-            ),
-            None,
-        )
-        wordless = not any(t.inside(s.rect, 0.5) for t in text)
-        if bar and wordless and s.rect.right - bar.rect.x >= 4 * s.rect.h:
-            radius = max(bar.radius, s.radius)
-            s = replace(
-                s, rect=edges(bar.rect.x, s.rect.y, s.rect.right, s.rect.bottom), radius=radius, corners=None
-            )
-        out.append(s)
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
 
 

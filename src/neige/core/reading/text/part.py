@@ -11,6 +11,8 @@ from neige.core.reading.text.rivers import CUT, MARK, River, find_rivers, inner_
 from neige.core.reading.type.catalogue import row_of, shape
 
 APART = 0.68  # em: a wider gap is no space, even where words are set wide
+NUMBERS = 0.45  # em: and so much where the first column is one of numbers
+NUMBER = "#"  # the head over a column of numbers
 BESIDE = 3.0  # px by which the beginnings of one text's lines may differ
 
 
@@ -35,15 +37,31 @@ def _at_gaps(
 ) -> list[Line]:
     size = styles[line.style].size
     groups = [[line.words[0]]]
+    numbered = False
     for a, b in zip(line.words, line.words[1:]):
         gap = edges(a.x + a.w, line.baseline - 0.6 * size, b.x, line.baseline)
-        first = len(groups) == 1 and len(groups[0]) == 1 and bool(MARK.match(a.text))
-        if gap.w > APART * size and not first and not _boxed(gap, surfaces):
+        first = len(groups) == 1 and len(groups[0]) == 1
+        numbers = first and (a.text == NUMBER or _numbered(a, b, lines))
+        numbered |= numbers
+        entry = first and not numbers and bool(MARK.match(a.text))
+        if gap.w > (NUMBERS if numbers else APART) * size and not entry and not _boxed(gap, surfaces):
             groups.append([])
         groups[-1].append(b)
-    if len(groups) == 1 or _goes_on(line, lines, size):
+    if len(groups) == 1 or (not numbered and _goes_on(line, lines, size)):
         return [line]
     return [_of(line, words) for words in groups]
+
+
+def _numbered(number: Word, text: Word, lines: Sequence[Line]) -> bool:
+    """Do these stand under the heads of two columns, the first of them numbers?"""
+    heads = [n for n in lines if n.words[0].text == NUMBER and abs(n.words[0].x - number.x) <= BESIDE]
+    return any(
+        abs(w.x - text.x) <= BESIDE and abs(o.baseline - n.baseline) <= BESIDE
+        for n in heads
+        if n.box.bottom < number.ink.y
+        for o in lines
+        for w in o.words
+    )
 
 
 def _of(line: Line, words: Sequence[Word]) -> Line:

@@ -1,0 +1,98 @@
+"""Cards that lines from side to side cut into head, rows and foot: one area with lines on it. Device px."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from neige.core.model import Fill, Surface
+from neige.core.reading.colour import to_hex
+from neige.core.reading.surfaces.flat import Region
+from neige.core.reading.surfaces.panels import FLUSH, FULL
+
+EDGE = 1  # px by which the sides of a card's parts may differ
+LINE = 2  # px at 1x of what cuts them
+WIDE = 120.0  # px at 1x from which they are parts of a card: cells and bars are narrower
+NEAR = 16.0  # 8-bit steps by which a foot or a striped row is off the card's colour
+
+
+def pile_up(regions: list[Region], background: Fill, page_width: int, scale: int) -> list[Region]:
+    """The regions, with every pile of them that a card's lines part as the card; parts in its own colour are none any more."""
+    columns: dict[int, list[Region]] = {}
+    for r in regions:
+        wide = WIDE * scale <= r.x1 - r.x0 < FULL * page_width * scale
+        if wide and to_hex(r.colour) != background.colour and not _is_cell(r, regions, scale):
+            columns.setdefault(round(r.x0 / (EDGE + 1)), []).append(r)
+    out = list(regions)
+    done: set[int] = set()
+    for key in sorted(columns):
+        column = sorted(
+            (r for k in (key, key + 1) for r in columns.get(k, []) if id(r) not in done), key=lambda r: r.y0
+        )
+        pile: list[Region] = []
+        for r in [*column, None]:
+            if r is not None and pile and _goes_on(pile[-1], r, scale):
+                pile.append(r)
+                continue
+            if len(pile) > 1 and (card := _card(pile)) is not None:
+                done |= {id(p) for p in pile}
+                own = {id(p) for p in pile if p.colour == card.colour}
+                out = [
+                    card,
+                    *(
+                        replace(p, radius=0.0) if id(p) in {id(q) for q in pile} else p
+                        for p in out
+                        if id(p) not in own
+                    ),
+                ]
+            pile = [r] if r is not None else []
+    return out
+
+
+def _is_cell(r: Region, regions: list[Region], scale: int) -> bool:
+    """Does another stand right beside it, level with it and as high?"""
+    return any(
+        abs(o.y0 - r.y0) <= EDGE
+        and abs(o.y1 - r.y1) <= EDGE
+        and 0 < max(o.x0 - r.x1, r.x0 - o.x1) <= LINE * scale
+        for o in regions
+    )
+
+
+def _goes_on(a: Region, b: Region, scale: int) -> bool:
+    return abs(a.x0 - b.x0) <= EDGE and abs(a.x1 - b.x1) <= EDGE and 0 < b.y0 - a.y1 <= LINE * scale
+
+
+def _card(pile: list[Region]) -> Region | None:
+    """The card of a pile: two parts at least have its colour, the others nearly have."""
+    areas: dict[tuple[float, float, float], int] = {}
+    for p in pile:
+        areas[p.colour] = areas.get(p.colour, 0) + p.area
+    colour = max(areas, key=lambda c: areas[c])
+    off = max(float(np.abs(np.array(p.colour) - colour).max()) for p in pile)
+    if sum(p.colour == colour for p in pile) < 2 or off > NEAR:
+        return None
+    first, last = pile[0], pile[-1]
+    whole = (last.y1 - first.y0) * (max(p.x1 for p in pile) - min(p.x0 for p in pile))
+    return Region(
+        min(p.x0 for p in pile), first.y0, max(p.x1 for p in pile), last.y1, max(first.radius, last.radius), colour,
+        sum(p.filled * p.area for p in pile if p.colour == colour) / whole,
+    )  # fmt: skip
+
+
+def without_own_shade(surfaces: list[Surface]) -> list[Surface]:
+    """Parts of a card that reach from its one side to the other cast no shadow of their own: it is the card's."""
+
+    def part(s: Surface) -> bool:
+        return any(
+            o is not s
+            and o.shadow is not None
+            and s.rect.inside(o.rect, 0.98)
+            and s.rect.area < o.rect.area
+            and abs(s.rect.x - o.rect.x) <= FLUSH
+            and abs(s.rect.right - o.rect.right) <= FLUSH
+            for o in surfaces
+        )
+
+    return [replace(s, shadow=None) if s.shadow is not None and part(s) else s for s in surfaces]
