@@ -119,7 +119,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     scale, picture = picture.scale, replace(picture, pixels=scan.bare)
     regions = [r for r in scan.regions if not _in_glyph(r, text, scale)]
     background = page_ground(scan.working, scan.hulls, scan.ramps)
-    regions = pile_up(regions, background, round(picture.width), scale)
+    regions = pile_up(regions, scan.pixels, background, round(picture.width * scale), scale)
     surfaces = without_own_shade(painted_boxes(regions, scan.pixels, scan.ramps, background, scale))
     surfaces = bridge_bars(bridge_panels(join_alike(surfaces), picture.width), picture.width)
     surfaces = close_rings(surfaces, scan.pixels, scale)

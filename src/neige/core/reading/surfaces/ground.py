@@ -39,8 +39,7 @@ def page_ground(
     height, width = working.shape[:2]
     votes: dict[int, float] = {}
     counted: list[Hull] = []
-    reaching = [h for h in hulls if h[0] <= EDGE or h[2] >= width - EDGE]
-    for hull in sorted(reaching or hulls, key=lambda h: -(h[2] - h[0]) * (h[3] - h[1])):
+    for hull in sorted(hulls, key=lambda h: -(h[2] - h[0]) * (h[3] - h[1])):
         if not any(
             hull[0] >= c[0] and hull[1] >= c[1] and hull[2] <= c[2] and hull[3] <= c[3] for c in counted
         ):
@@ -49,7 +48,8 @@ def page_ground(
     if not votes:
         values, counts = np.unique(pack(working[::2, ::2]), return_counts=True)
         votes = dict(zip(values.tolist(), counts.tolist()))
-    best = max(sorted(votes), key=lambda v: votes[v])
+    reaching = {h[4] for h in hulls if h[0] <= EDGE or h[2] >= width - EDGE}
+    best = max(sorted(reaching & votes.keys() or votes), key=lambda v: votes[v])
     bands = {
         c: sum(h[3] - h[1] for h in hulls if h[4] == c and h[2] - h[0] >= FULL * width)
         for c in (best, 0xFFFFFF)

@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from neige.core.model import Fill, Surface
 from neige.core.reading.colour import to_hex
 from neige.core.reading.surfaces.flat import Region
+from neige.core.reading.surfaces.frame import find_border, rings
 from neige.core.reading.surfaces.panels import FLUSH, FULL
 
 EDGE = 1  # px by which the sides of a card's parts may differ
@@ -17,11 +19,16 @@ WIDE = 120.0  # px at 1x from which they are parts of a card: cells and bars are
 NEAR = 16.0  # 8-bit steps by which a foot or a striped row is off the card's colour
 
 
-def pile_up(regions: list[Region], background: Fill, page_width: int, scale: int) -> list[Region]:
-    """The regions, with every pile of them that a card's lines part as the card; parts in its own colour are none any more."""
+def pile_up(
+    regions: list[Region], pixels: NDArray[np.uint8], background: Fill, page_width: int, scale: int
+) -> list[Region]:
+    """The regions, with every pile of them that a card's lines part as the card; parts in its own colour are none any more.
+
+    Those that have frames of their own stay apart: they are rows of a list, and `join_stacks` sees what they are in.
+    """
     columns: dict[int, list[Region]] = {}
     for r in regions:
-        wide = WIDE * scale <= r.x1 - r.x0 < FULL * page_width * scale
+        wide = WIDE * scale <= r.x1 - r.x0 < FULL * page_width
         if wide and to_hex(r.colour) != background.colour and not _is_cell(r, regions, scale):
             columns.setdefault(round(r.x0 / (EDGE + 1)), []).append(r)
     out = list(regions)
@@ -35,7 +42,8 @@ def pile_up(regions: list[Region], background: Fill, page_width: int, scale: int
             if r is not None and pile and _goes_on(pile[-1], r, scale):
                 pile.append(r)
                 continue
-            if len(pile) > 1 and (card := _card(pile)) is not None:
+            card = _card(pile) if len(pile) > 1 else None
+            if card is not None and not all(_is_framed(p, pixels, scale) for p in pile):
                 done |= {id(p) for p in pile}
                 own = {id(p) for p in pile if p.colour == card.colour}
                 out = [
@@ -58,6 +66,12 @@ def _is_cell(r: Region, regions: list[Region], scale: int) -> bool:
         and 0 < max(o.x0 - r.x1, r.x0 - o.x1) <= LINE * scale
         for o in regions
     )
+
+
+def _is_framed(r: Region, pixels: NDArray[np.uint8], scale: int) -> bool:
+    """Are there lines along both sides?"""
+    border = find_border(rings(pixels, r, 6 * scale), np.array(r.colour), scale)
+    return bool(border.widths[1] and border.widths[3])
 
 
 def _goes_on(a: Region, b: Region, scale: int) -> bool:

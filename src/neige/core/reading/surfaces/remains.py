@@ -233,11 +233,16 @@ def _photos(
         discs += [
             Rect((x + a - r) / scale, (y + b - r) / scale, 2 * r / scale, 2 * r / scale) for a, b, r in found
         ]
-        rows, columns = _dense(own, under, 1), _dense(own, under, 0)
+        under &= solid[y : y + h, x : x + w] == 0
+        for a, b, r in found:
+            under[max(0, int(b - r)) : int(b + r) + 2, max(0, int(a - r)) : int(a + r) + 2] = True
+        rows, columns = own.mean(axis=1) >= 0.5, own.mean(axis=0) >= 0.5
         if not rows.any() or not columns.any():
             continue
-        y0, y1 = int(rows.argmax()), len(rows) - int(rows[::-1].argmax())
-        x0, x1 = int(columns.argmax()), len(columns) - int(columns[::-1].argmax())
+        (y0, y1), (x0, x1) = _ends(rows), _ends(columns)
+        if under.any():  # it goes on where a card lies on it, as far as it is seen beside the card
+            y0, y1 = _reach(_dense(own[:, x0:x1], under[:, x0:x1], 1), y0, y1)
+            x0, x1 = _reach(_dense(own[y0:y1], under[y0:y1], 0), x0, x1)
         disc = area > 0.7 * w * h and abs(w - h) <= 2 * scale
         if disc:
             x0, y0, x1, y1 = 0, 0, w, h
@@ -260,6 +265,19 @@ def _under(box: Rect, covers: list[Rect], shape: tuple[int, ...], scale: int) ->
         if c.meet(box) > 0 and not box.inside(c, 0.98) and not c.inside(box, 0.98):
             out[device_slices(Rect(c.x - box.x, c.y - box.y, c.w, c.h), scale)] = True
     return out
+
+
+def _ends(along: NDArray[np.bool_]) -> tuple[int, int]:
+    return int(along.argmax()), len(along) - int(along[::-1].argmax())
+
+
+def _reach(along: NDArray[np.bool_], start: int, end: int) -> tuple[int, int]:
+    """`start` and `end` moved outwards as long as what is next is true."""
+    while start > 0 and along[start - 1]:
+        start -= 1
+    while end < len(along) and along[end]:
+        end += 1
+    return start, end
 
 
 def _dense(own: NDArray[np.bool_], under: NDArray[np.bool_], axis: int) -> NDArray[np.bool_]:
