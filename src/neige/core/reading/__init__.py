@@ -29,7 +29,7 @@ from neige.core.reading.text.bullets import read_bullets
 from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.inlaid import read_inlaid
 from neige.core.reading.text.lines import drop_repeats, read_lines
-from neige.core.reading.text.part import part_lines
+from neige.core.reading.text.part import line_of, part_lines
 from neige.core.reading.text.raw import RawLine
 from neige.core.reading.text.recognise import Recogniser, recognise
 from neige.core.reading.text.rotated import read_rotated
@@ -46,6 +46,8 @@ SMALL_PHOTO = (
 )
 ICON = 32.0  # px: a letter or two within a mark no larger are its shapes
 HEAD = 160.0  # px from the top within which a logo is looked for
+GLASSES = set("QOCGaoq0")  # what a magnifying glass is read as,
+APART = 0.6  # em or more before the words it stands at
 LETTERED = 0.5  # residual of a word from which it is lettering, not type
 SURE, SAYS = 0.99, 8  # confidence and letters of two lines on a photo that speak for all on it,
 FAIRLY_SET = 0.8  # and the correlation of one of them
@@ -131,7 +133,9 @@ def read(
     pinned = [p.rect for p in pins if p.kind == "retype"]
     set_lines = lines
     lines = [
-        n for n in lines if not _is_wordmark(n, lines, styles) or any(n.ink.inside(r, 0.6) for r in pinned)
+        _without_glass(n, styles)
+        for n in lines
+        if not _is_wordmark(n, lines, styles) or any(n.ink.inside(r, 0.6) for r in pinned)
     ]
     panels = find_panels(picture, [w.ink for line in lines for w in line.words], everything)
     told = [(p.rect, p.to) for p in pins if p.kind == "region"]
@@ -153,6 +157,7 @@ def read(
         styles,
         recogniser,
         picture.noise,
+        ground.surfaces,
         [p.rect for p in pins if p.kind in ("not-text", "region")],
         found.marks,
     )
@@ -188,6 +193,17 @@ def _is_wordmark(line: Line, lines: list[Line], styles: list[TypeStyle]) -> bool
         and styles[line.style].lines == 1
         and line.x_height > 1.15 * min((n.x_height for n in lines if n.residual < 0.1), default=99.0)
     )
+
+
+def _without_glass(line: Line, styles: list[TypeStyle]) -> Line:
+    """A line without the round letter before it that is set apart and in no type of the line's: the glass of a search is no Q."""
+    if len(line.words) < 2 or line.words[0].text not in GLASSES:
+        return line
+    first, second = line.words[:2]
+    apart = second.x - first.ink.right > APART * styles[second.style].size
+    if first.style == second.style or not apart:
+        return line
+    return line_of(line, line.words[1:])
 
 
 def _with_words(c: Cutout, lines: Sequence[Line], shown: Sequence[Line]) -> Cutout:

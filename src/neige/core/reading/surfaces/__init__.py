@@ -17,6 +17,7 @@ from neige.core.model import Cutout, Fill, Picture, Rect, Rule, Surface
 from neige.core.model.geometry import edges
 from neige.core.reading.colour import apart, pack, to_hex, unpack
 from neige.core.reading.paint import paint, paint_rule
+from neige.core.reading.surfaces.badges import take_badges
 from neige.core.reading.surfaces.boxes import painted_boxes
 from neige.core.reading.surfaces.cards import (
     accent_sides,
@@ -166,6 +167,8 @@ def find_pictures(
             faint[device_slices(t, scale)] = False
         _without_shadows(faint, surfaces, scale)
         cutouts = grow_to_pale(cutouts, faint, text, scale)
+        badges, cutouts = take_badges(cutouts, picture.pixels, scale)
+        surfaces = [*surfaces, *badges]
     cutouts = split_mosaics(cutouts, picture.pixels, text, scale)
     surfaces, cutouts = absorb_skies(surfaces, cutouts, picture.pixels, text, scale)
     surfaces = _drop_inside(surfaces, cutouts, text)

@@ -49,7 +49,7 @@ def _at_gaps(
         groups[-1].append(b)
     if len(groups) == 1 or (not numbered and _goes_on(line, lines, size)):
         return [line]
-    return [_of(line, words) for words in groups]
+    return [line_of(line, words) for words in groups]
 
 
 def _numbered(number: Word, text: Word, lines: Sequence[Line]) -> bool:
@@ -64,7 +64,7 @@ def _numbered(number: Word, text: Word, lines: Sequence[Line]) -> bool:
     )
 
 
-def _of(line: Line, words: Sequence[Word]) -> Line:
+def line_of(line: Line, words: Sequence[Word]) -> Line:
     """A part of a line by itself."""
     box = edges(words[0].x, line.box.y, words[-1].x + words[-1].w, line.box.bottom)
     style = max((w.style for w in words), key=lambda k: sum(len(w.text) for w in words if w.style == k))
@@ -83,7 +83,7 @@ def _cells(line: Line, rivers: Sequence[River], styles: Sequence[TypeStyle]) -> 
         if any(r.parts(w.x, line.baseline) for r in across):
             groups.append([])
         groups[-1].append(w)
-    return [_of(line, g) for g in groups]
+    return [line_of(line, g) for g in groups]
 
 
 def _cut_word(w: Word, across: Sequence[River], style: TypeStyle) -> list[Word]:

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.model import Cutout, Line, Rect, TypeStyle
+from neige.core.model import Cutout, Line, Rect, Surface, TypeStyle
 from neige.core.model.geometry import edges, union
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.lines import read_lines
@@ -22,6 +22,7 @@ WIDE = 200.0  # px
 APART = 0.6  # of their height between the marks that make a word
 LEVEL = 0.4  # of the lower one's height that they share,
 ABOVE = 0.25  # or of the higher one's that is between parts of one letter
+BADGE, MIDDLE = (14.0, 96.0), 2.5  # px: sides of what one letter may stand in, and how far off its middle
 SURE = 0.5  # confidence: how a type draws it decides
 # fmt: off
 TAKEN = {  # for others
@@ -35,7 +36,7 @@ SIGNS = set("-<>&|^$%#@~/=+[]{}()*!?.,:;'\"")  # that stand in code and prices
 def find_missed(
     cutouts: Sequence[Cutout], pixels: NDArray[np.uint8], scale: int, lines: Sequence[Line],
     styles: Sequence[TypeStyle], recogniser: Recogniser, noise: float,
-    told: Sequence[Rect] = (), known_marks: dict[Box, list[RawLine]] | None = None,
+    surfaces: Sequence[Surface] = (), told: Sequence[Rect] = (), known_marks: dict[Box, list[RawLine]] | None = None,
 ) -> tuple[list[Cutout], list[Line], list[TypeStyle]]:  # fmt: skip
     """(the cutouts left, all lines, all styles): what is read in marks, and drawn alike by a type of the page, is text.
 
@@ -60,7 +61,8 @@ def find_missed(
     gone: set[int] = set()
     out, known = list(lines), list(styles)
     for group, box, place in zip(groups, boxes, device):
-        found = [r for n in read[place] if (r := _own(n, box, scale, lines)) is not None]
+        initial = _in_badge(box, surfaces)
+        found = [r for n in read[place] if (r := _own(n, box, scale, lines, initial)) is not None]
         if len(found) != 1:
             continue
         beside = _beside(found[0], out, known, scale)
@@ -116,8 +118,20 @@ def _close(a: Rect, b: Rect) -> bool:
     return (level and across <= APART * high) or (across < 0 and down <= ABOVE * high)
 
 
-def _own(n: RawLine, box: Rect, scale: int, lines: Sequence[Line]) -> RawLine | None:
-    """What of a line lies in a group's box and is not known yet, if it may be words."""
+def _in_badge(box: Rect, surfaces: Sequence[Surface]) -> bool:
+    """Does a mark stand in the middle of a square or disc?"""
+    return any(
+        BADGE[0] <= s.rect.h <= BADGE[1]
+        and abs(s.rect.w - s.rect.h) <= 0.2 * s.rect.h
+        and box.inside(s.rect, 0.99)
+        and abs(box.cx - s.rect.cx) <= MIDDLE
+        and abs(box.cy - s.rect.cy) <= MIDDLE
+        for s in surfaces
+    )
+
+
+def _own(n: RawLine, box: Rect, scale: int, lines: Sequence[Line], initial: bool) -> RawLine | None:
+    """What of a line lies in a group's box and is not known yet, if it may be words. `initial`: one letter may."""
     words = []
     for w in n.words:
         ink = edges(*(v / scale for v in w.box))
@@ -127,6 +141,7 @@ def _own(n: RawLine, box: Rect, scale: int, lines: Sequence[Line]) -> RawLine | 
     text = "".join(w.text for w in words)
     letters = sum(c.isalnum() for c in text)
     plain = len(text) >= 2 and all(c.isalnum() or c in SIGNS for c in text) and (letters or len(text) == 2)
+    plain = plain or (initial and len(text) == 1 and (text.isdigit() or text.isupper()))
     if not plain or any(w.confidence < SURE for w in words):
         return None
     return replace(n, words=tuple(words), box=around([w.box for w in words]))
