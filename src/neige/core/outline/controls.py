@@ -37,6 +37,7 @@ BUTTON_MAX = (420.0, 76.0)  # px: larger filled boxes with words are cards
 BUTTON_LARGE = 100.0  # px: what says what to do may be as high
 ADDRESS = re.compile(r"\S+@\S+\.\w+|https?://\S+")  # nobody writes these on a button
 ASKING = re.compile(r"(search|find)\b", re.I)
+KEY_SIGNS, KEY = 6, 28.0  # signs on the key that leads to a search, and px that it is high at most
 BAR_HIGH, BAR_WIDE = 84.0, 220.0  # px: a frame that a field and its button share
 BAR_START, BAR_END, BAR_PAD = 64.0, 16.0, 16.0  # px at its ends, and before the words
 GRIP = 14.0  # px: what a field's size is changed by, at its lower right corner
@@ -86,26 +87,30 @@ def _bar_with_button(content: list[Node], holder: Node, reading: Reading) -> lis
         return content
     text, button = texts[0], boxes[0]
     style = reading.styles[text.style]
+    key = len(node_text(button)) <= KEY_SIGNS and button.rect.h <= KEY and bool(ASKING.match(node_text(text)))
     shared = (
         r.h <= BAR_HIGH
         and r.w >= BAR_WIDE
-        and button.attributes.get("role") == "button"
+        and (key or button.attributes.get("role") == "button")
         and r.right - button.rect.right <= BAR_END
         and button.rect.h >= 0.5 * r.h
-        and text.rect.right < button.rect.x
+        and text.rect.right < button.rect.x + (BAR_PAD if key else 0.0)
         and text.rect.x - r.x <= BAR_START
-        and button.rect.x - text.rect.right >= 0.1 * r.w
+        and (key or button.rect.x - text.rect.right >= 0.1 * r.w)
     )
     pale = contrast(style.colour, holder.surface.fill.colour) < 7.5 and chroma(style.colour) < 0.06
-    if not shared or not pale or len(text.lines) != 1 or len(node_text(text).split()) > 6:
+    if not shared or not pale or len(text.lines) != 1 or len(node_text(text).split()) > 8:
         return content
     icons = [n for n in content if n.kind == "image"]
     start = max((n.rect.right for n in icons if n.rect.right < text.rect.x), default=text.rect.x - BAR_PAD)
     start = min(start, text.rect.x)
-    room = Node(
-        "block", edges(max(start, r.x), button.rect.y, button.rect.x, button.rect.bottom), children=[text]
-    )
-    button.tag = "button"
+    top, bottom = button.rect.y, button.rect.bottom
+    if key:
+        top, bottom = r.y + holder.surface.border[0], r.bottom - holder.surface.border[2]
+        for t in texts_in(button):
+            t.tag = "span"
+    room = Node("block", edges(max(start, r.x), top, button.rect.x, bottom), children=[text])
+    button.tag = "kbd" if key else "button"
     return [as_field(room, node_text(text), reading) if n is text else n for n in content]
 
 

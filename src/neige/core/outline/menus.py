@@ -135,7 +135,10 @@ def _is_bar(n: Node, root: Node, reading: Reading) -> bool:
     if titles and len(plain) < 2:
         return False  # a title, what stands above it, and buttons
     named = sum(any(ch.isalpha() for w in words_of(t) for ch in w) for t in entries)
-    return named >= 2 and len(short) == len(texts) and not any(d.kind == "field" for d in n.children)
+    asked = any(d.kind == "field" for d in n.walk())
+    if any(d.kind == "field" for d in n.children) or (asked and len(plain) < LOW_ENTRIES):
+        return False  # a bar to search in, with where one is and tools beside that
+    return named >= 2 and len(short) == len(texts)
 
 
 def _is_low_menu(n: Node) -> bool:

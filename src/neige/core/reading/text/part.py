@@ -11,6 +11,12 @@ from neige.core.reading.text.rivers import CUT, MARK, River, find_rivers, inner_
 from neige.core.reading.type.catalogue import row_of, shape
 
 APART = 0.68  # em: a wider gap is no space, even where words are set wide
+KEY, FIELD, AT_END = (
+    (80.0, 28.0),
+    64.0,
+    16.0,
+)  # px: a key's box, the field it is in, and how far it is from its end
+CUT_OFF = 8.0  # px that words may seem to reach into it: it cuts them off
 NUMBERS = 0.45  # em: and so much where the first column is one of numbers
 NUMBER = "#"  # the head over a column of numbers
 BESIDE = 3.0  # px by which the beginnings of one text's lines may differ
@@ -44,7 +50,8 @@ def _at_gaps(
         numbers = first and (a.text == NUMBER or _numbered(a, b, lines))
         numbered |= numbers
         entry = first and not numbers and bool(MARK.match(a.text))
-        if gap.w > (NUMBERS if numbers else APART) * size and not entry and not _boxed(gap, surfaces):
+        apart = gap.w > (NUMBERS if numbers else APART) * size and not _boxed(gap, surfaces)
+        if not entry and (apart or _before_key(gap, b, surfaces)):
             groups.append([])
         groups[-1].append(b)
     if len(groups) == 1 or (not numbered and _goes_on(line, lines, size)):
@@ -123,6 +130,16 @@ def _boxed(gap: Rect, surfaces: Sequence[Surface]) -> bool:
         and any(gap.x < x < gap.right for x in (s.rect.x, s.rect.right))
         for s in surfaces
     )
+
+
+def _before_key(gap: Rect, word: Word, surfaces: Sequence[Surface]) -> bool:
+    """Does a box of its own at the end of a field begin before a word: the key that leads there?"""
+    boxes = [s.rect for s in surfaces if s.rect.x <= word.ink.x and word.ink.inside(s.rect, 0.9)]
+    return any(
+        k.w <= KEY[0] and k.h <= KEY[1] and gap.x - CUT_OFF <= k.x and f.w >= 4 * f.h and k.h < f.h <= FIELD
+        and 0 <= f.right - k.right <= AT_END and k.y - f.y >= 0 and k.bottom <= f.bottom
+        for k in boxes for f in boxes if f is not k
+    )  # fmt: skip
 
 
 def _goes_on(line: Line, lines: Sequence[Line], size: float) -> bool:
