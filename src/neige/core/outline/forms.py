@@ -23,6 +23,13 @@ LEGEND, LEGEND_WORDS = (
 LABEL_OFF = 12.0  # px by which a label may begin elsewhere than its field
 LABEL_BESIDE = 14.0  # px between a field and the label beside it
 TICK, TICKS = (12.0, 24.0), 3  # px; squares in a column
+DOING_WORDS = 3
+# fmt: off
+DOING = re.compile(
+    r"^(\W*)(save|cancel|discard|update|confirm|apply|reset|share|export|filters?|mark|revoke|connect|disconnect|remove|transfer|change|copy|close|dismiss|undo|refresh|invite|sort|upload|rename|archive|duplicate|clear|select|enable|disable)\b",
+    re.I,
+)
+# fmt: on
 TOUCH = 1.6  # px between buttons of one set
 FORM = 900.0  # px: a form that holds the page's landmarks is no higher
 FORM_WORDS = 60  # words that a form has at most, besides a dozen for each field
@@ -265,6 +272,18 @@ def join_buttons(root: Node) -> None:
             for c in kids:
                 c.tag = "button"
                 c.attributes["press"] = "1"
+
+
+def press_words(root: Node) -> None:
+    """A button that says what is done here and now (saved, filtered, taken back) leads nowhere."""
+    for n in root.walk():
+        if n.tag != "a" or n.attributes.get("role") != "button" or n.surface is None:
+            continue
+        said = node_text(n).lower()
+        if DOING.match(said) and len(said.split()) <= DOING_WORDS and "your" not in said:  # that is to go for
+            n.tag = "button"
+            n.attributes["press"] = "1"
+            n.reasons.append("says what is done here")
 
 
 def _press(form: Node, buttons: list[Node]) -> None:

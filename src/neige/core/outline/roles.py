@@ -14,6 +14,7 @@ from neige.core.outline.forms import (
     join_buttons,
     name_fields,
     name_rows_of_fields,
+    press_words,
     tick_columns,
 )
 from neige.core.outline.headings import give_headings
@@ -24,6 +25,7 @@ from neige.core.outline.lists import find_lists, piled
 from neige.core.outline.menus import find_menus, join_current, open_menus, wrap_searches
 from neige.core.outline.pairs import find_pairs
 from neige.core.outline.quotes import border_bars
+from neige.core.outline.sides import part_brands
 from neige.core.outline.stacks import stack_lists
 from neige.core.outline.trails import find_trails
 from neige.core.outline.underlined import find_underlined
@@ -73,8 +75,10 @@ def give_roles(root: Node, reading: Reading) -> str:
     group_choices(root)
     wrap_searches(root, boxed=True)
     find_forms(root)
-    join_buttons(root)
+    press_words(root)
+    press_words(root)
     wrap_searches(root)
+    part_brands(root)
     _tell_navs_apart(root)
     first = next((n for n in root.walk() if n.tag == "h1"), None) or next(
         (n for n in root.walk() if n.kind == "text"), None

@@ -28,6 +28,8 @@ ARROW = 22.0  # px: the largest arrow or counter at an entry's end
 NARROW_SIDE = 130.0  # px: in a wider column icons stand before their words
 PAIRED = 32.0  # px: the largest icon above its words, and the farthest
 LINKED = 3  # entries beside which longer ones are entries, too
+AT_EDGE, PANEL = 24.0, 420.0  # px of a panel from the page's side at most, and of its height at least
+BRAND, BRAND_GAP = 110.0, 12.0  # px that the mark over its menu is high at most, and above the menu at least
 COUNT = 4  # letters of the number at an entry's end
 
 
@@ -235,3 +237,28 @@ def _pair_icons(n: Node) -> None:
         else:
             out.append(c)
     n.children = out
+
+
+def part_brands(root: Node) -> None:
+    """A panel at the page's side with a mark or a name over its menu is that page's aside, and the menu in it the navigation."""
+    for n in [n for n in root.walk() if n.tag == "nav" and n.kind == "block" and n.rect.w <= SIDE[1]]:
+        at_edge = n.rect.x <= AT_EDGE or root.rect.right - n.rect.right <= AT_EDGE
+        if not at_edge or n.rect.h < PANEL or n.attributes.get("list") or len(n.children) < 3:
+            continue
+        brand, rest = n.children[0], n.children[1:]
+        ruled = rest[0].kind == "rule"
+        rest = rest[1:] if ruled else rest
+        styles = [t.style for c in rest for t in texts_in(c)]
+        own = texts_in(brand)
+        named = 0 < len(own) <= 2 and brand.rect.h <= BRAND and len(styles) >= 4
+        if not named or own[0].style == max(set(styles), key=styles.count) or "head" in own[0].attributes:
+            continue
+        if not (ruled or rest[0].gap >= BRAND_GAP):
+            continue
+        nav = Node(
+            "block", union(c.rect for c in rest), tag="nav", children=rest, width="fill", gap=rest[0].gap
+        )
+        nav.attributes["label"] = n.attributes.pop("label", "Sections")
+        nav.reasons.append("the menu under a panel's mark")
+        rest[0].gap = 0.0
+        n.tag, n.children = "aside", [*n.children[: len(n.children) - len(rest)], nav]

@@ -37,24 +37,25 @@ def pile_up(
         column = sorted(
             (r for k in (key, key + 1) for r in columns.get(k, []) if id(r) not in done), key=lambda r: r.y0
         )
-        pile: list[Region] = []
-        for r in [*column, None]:
-            if r is not None and pile and _goes_on(pile[-1], r, scale):
-                pile.append(r)
-                continue
+        for pile in _runs(column, scale):
             card = _card(pile) if len(pile) > 1 else None
-            if card is not None and not all(_is_framed(p, pixels, scale) for p in pile):
-                done |= {id(p) for p in pile}
-                own = {id(p) for p in pile if p.colour == card.colour}
-                out = [
-                    card,
-                    *(
-                        replace(p, radius=0.0) if id(p) in {id(q) for q in pile} else p
-                        for p in out
-                        if id(p) not in own
-                    ),
-                ]
-            pile = [r] if r is not None else []
+            if card is None or all(_is_framed(p, pixels, scale) for p in pile):
+                continue
+            done |= {id(p) for p in pile}
+            own = {id(p) for p in pile if p.colour == card.colour}
+            parts = {id(p) for p in pile}
+            out = [card, *(replace(p, radius=0.0) if id(p) in parts else p for p in out if id(p) not in own)]
+    return out
+
+
+def _runs(column: list[Region], scale: int) -> list[list[Region]]:
+    """Regions under one another, parted where more than a line lies between."""
+    out: list[list[Region]] = []
+    for r in column:
+        if out and _goes_on(out[-1][-1], r, scale):
+            out[-1].append(r)
+        else:
+            out.append([r])
     return out
 
 
