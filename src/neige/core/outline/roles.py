@@ -75,6 +75,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     group_choices(root)
     wrap_searches(root, boxed=True)
     find_forms(root)
+    join_buttons(root)
     press_words(root)
     press_words(root)
     wrap_searches(root)
