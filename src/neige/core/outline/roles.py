@@ -77,7 +77,6 @@ def give_roles(root: Node, reading: Reading) -> str:
     find_forms(root)
     join_buttons(root)
     press_words(root)
-    press_words(root)
     wrap_searches(root)
     part_brands(root)
     _tell_navs_apart(root)

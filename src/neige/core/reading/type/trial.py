@@ -29,6 +29,7 @@ FOUND = 0.012  # residual under which a face is taken for the right one
 WELL_SET = 0.05  # residual of the right face, fitted like the picture, at most
 WORDY = 6  # letters
 PARTLY = 0.4  # of a text's letters
+TIGHT = 1.12  # times the size that widths ask for, that tight type is set in at most
 SPACED = 0.8  # of the size that the width of spaced capitals asks for, that they are set in at least
 WIDER = 24  # families that are drawn where none of the likeliest is right
 DRAWN = 0.5  # residual of the best face from which no size of any would draw it
@@ -76,7 +77,9 @@ class Trial:
             self._score_wider()
             self._score_weights()
             if all(w.text.isupper() or not w.text.isalpha() for p in self.longest for w in p.words):
-                self._space_out()
+                self._track(SPACED, 1.0)
+            if self._least() > WELL_SET:
+                self._track(1.0, TIGHT)
         if self.sample and self._least() <= DRAWN:
             for t in list(self._ranked())[: 1 if self._well_set() else RESIZED]:
                 self._resize(t)
@@ -206,14 +209,15 @@ class Trial:
             if row not in tried:
                 self._score(row)
 
-    def _space_out(self) -> None:
-        """Capitals are often spaced: the size that their widths ask for is then too large. In the page's own families only."""
+    def _track(self, least: float, most: float) -> None:
+        """Capitals are often spaced: the size that their widths ask for is then too large; where type is set tight it is too small.
+        Tries whole px between `least` and `most` times that size, in the page's own families only."""
         for row in np.flatnonzero(np.isin(self.cat.family_of, self.families)).tolist():
             if self.cat.instances[row].face.italic or self.cat.instances[row].weight < 400:
                 continue
             plain = [f.refit(p.edges, row, self.sigma, tracked=False).size for p in self.longest]
-            most = float(np.average(plain, weights=self.widths**2)) / self.scale
-            for size in range(int(np.ceil(SPACED * most)), int(most) + 1):
+            asked = float(np.average(plain, weights=self.widths**2)) / self.scale
+            for size in range(int(np.ceil(least * asked)), int(most * asked) + 1):
                 self._score_at(row, size * self.scale, True)
 
     def _resize(self, t: Type) -> None:
