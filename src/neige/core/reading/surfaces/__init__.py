@@ -42,7 +42,7 @@ from neige.core.reading.surfaces.panels import bridge_bars, bridge_panels, join_
 from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
 from neige.core.reading.surfaces.pieces import absorb_skies, uncover
 from neige.core.reading.surfaces.piles import pile_up, without_own_shade
-from neige.core.reading.surfaces.remains import device_slices, find_cutouts, soft_shade
+from neige.core.reading.surfaces.remains import device_slices, find_cutouts, lies_across, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
 from neige.core.reading.surfaces.shade import drop_ground, drop_shade, join_shade
 from neige.core.reading.surfaces.sides import frame_pictures, settle_sides, share_borders
@@ -274,6 +274,9 @@ def _drop_inside(surfaces: list[Surface], cutouts: list[Cutout], text: list[Rect
         host = next(
             (c for c in cutouts if s.rect.inside(c.rect, 0.9) and s.rect.area < 0.95 * c.rect.area), None
         )
-        if host is None or (host.backdrop and any(t.inside(s.rect, 0.9) for t in text)):
+        on_card = host is not None and any(
+            s.rect.inside(o.rect, 0.98) and lies_across(o.rect, host.rect) for o in surfaces if o is not s
+        )
+        if host is None or on_card or (host.backdrop and any(t.inside(s.rect, 0.9) for t in text)):
             out.append(s)
     return out

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Picture, Rect, Surface
+from neige.core.model.geometry import edges
 from neige.core.reading.colour import pack, to_hex, unpack
 from neige.core.reading.surfaces.discs import NUDGE, find_discs
 
@@ -72,7 +73,10 @@ def find_cutouts(
         over = [t for t in text if t.inside(rect, 0.8)]
         mask = textures[device_slices(rect, scale)]
         cutouts.append(Cutout(rect, "image", _disc_radius(mask, rect), bool(over), background.colour))
+        held = [(at, free[at].copy()) for at in _in_front(rect, surfaces, scale)]
         free[device_slices(rect.grow(1), scale)] = False
+        for at, marks in held:
+            free[at] = marks
     for rect in discs:
         cutouts.append(Cutout(rect, "image", rect.w / 2, False, background.colour))
         free[device_slices(rect.grow(NUDGE / 2 + 1), scale)] = False
@@ -117,6 +121,25 @@ def find_cutouts(
         cutouts.append(Cutout(rect, "image" if big else "icon", 0.0, False, _ground(picture, rect)))
         free[device_slices(rect.grow(1), scale)] = False
     return sorted(cutouts, key=lambda c: (c.rect.y, c.rect.x)), lost, float((free & ~inside_text).mean())
+
+
+def _in_front(photo: Rect, surfaces: list[Surface], scale: int) -> list[tuple[slice, slice]]:
+    """Where cards lie on a photo that reach beyond its edge: what is there is on them."""
+    inner = [
+        edges(s.rect.x + 2, s.rect.y + 2, s.rect.right - 2, s.rect.bottom - 2)
+        for s in surfaces
+        if lies_across(s.rect, photo)
+    ]
+    boxes = [
+        edges(max(r.x, photo.x), max(r.y, photo.y), min(r.right, photo.right), min(r.bottom, photo.bottom))
+        for r in inner
+    ]
+    return [device_slices(b, scale) for b in boxes if b.w > 0 and b.h > 0]
+
+
+def lies_across(a: Rect, b: Rect) -> bool:
+    """Do two boxes meet, and neither lies in the other?"""
+    return a.meet(b) > 0 and not a.inside(b, 0.98) and not b.inside(a, 0.98)
 
 
 def _is_mark(rect: Rect, ink: float, text: list[Rect]) -> bool:
@@ -262,7 +285,7 @@ def _under(box: Rect, covers: list[Rect], shape: tuple[int, ...], scale: int) ->
     """Where in `box` (h, w device px) something lies that reaches beyond its edge and is not what it lies on."""
     out = np.zeros(shape, bool)
     for c in covers:
-        if c.meet(box) > 0 and not box.inside(c, 0.98) and not c.inside(box, 0.98):
+        if lies_across(c, box):
             out[device_slices(Rect(c.x - box.x, c.y - box.y, c.w, c.h), scale)] = True
     return out
 

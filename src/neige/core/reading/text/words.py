@@ -27,6 +27,8 @@ LONE, LONE_GAP = (
 )  # that stand between words; of the ink height, what is on both sides of them
 LETTERS = 3  # runs of ink in a line that may have a logo at its end
 LOGO, HIGHER = 20, 1.15  # px of a logo's height; times as high as the rest of the line
+HEART, HEARTY = (0.4, 1.3), 0.5  # of the line's height that such a mark is wide, and of its box that it fills
+LIVELY = 70.0  # 8-bit steps between its channels, and to the words' colours
 SOLID, FILLED = 0.3, 0.62  # of its height a square of it is that has no hole; of its box that it fills
 BULLETS = set("•·▪■◦○")  # as they are read
 BULLET, APART = (
@@ -46,7 +48,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     covered = ink.cover > INKED
     dotted = dotted_lines(covered)
     inked, ruled = letters_and_rules(covered, 1.1 * height, 0.97 * height, dotted)
-    logos = _logos(inked)
+    logos = _logos(inked) or _hearts(crop, inked)
     if logos:
         for a, b in logos:
             inked[:, a:b] = False
@@ -178,6 +180,37 @@ def _logos(inked: NDArray[np.bool_]) -> list[tuple[int, int]]:
     (_, first), (last, _) = runs[0], runs[-1]
     sides = ((runs[0], inked[:, first:]), (runs[-1], inked[:, :last]))
     return [run for run, rest in sides if solid(run, rest)]
+
+
+def _hearts(crop: NDArray[np.uint8], inked: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """The columns of solid marks among a line's words in a lively colour that none of the words has: hearts, stars."""
+    runs = spans(np.asarray(inked.any(axis=0)))
+    if len(runs) < LETTERS:
+        return []
+    rows = np.flatnonzero(inked.any(axis=1))
+    high = int(rows[-1]) + 1 - int(rows[0])
+    colours = [np.median(crop[:, a:b][_core(inked[:, a:b])].astype(np.float64), axis=0) for a, b in runs]
+    out = []
+    for k in range(1, len(runs)):
+        (a, b), colour = runs[k], colours[k]
+        if not HEART[0] * high <= b - a <= HEART[1] * high or np.ptp(colour) < LIVELY:
+            continue
+        part = inked[:, a:b]
+        marked = np.flatnonzero(part.any(axis=1))
+        box = part[int(marked[0]) : int(marked[-1]) + 1]
+        before = a - runs[k - 1][1]
+        after = runs[k + 1][0] - b if k + 1 < len(runs) else high
+        others = [c for n, c in enumerate(colours) if n != k]
+        alone = min(float(np.abs(c - colour).max()) for c in others) > LIVELY
+        if alone and box.mean() >= HEARTY and min(before, after) >= LONE_GAP * high:
+            out.append((a, b))
+    return out
+
+
+def _core(part: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """The middle of strokes, or the strokes where they have none."""
+    core = np.asarray(cv2.erode(part.astype(np.uint8), np.ones((3, 3), np.uint8), borderValue=0), bool)
+    return core if core.any() else part
 
 
 def _without(spelling: Spelling, places: list[tuple[float, float]]) -> Spelling:
