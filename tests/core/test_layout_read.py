@@ -19,10 +19,11 @@ from neige.core.reading.palette import contrasts, find_palette
 from neige.core.reading.pins import choose_assets, pin_from
 from neige.core.reading.spacing import find_gaps, scale_of_gaps, text_boxes
 from neige.core.reading.surfaces import read_surfaces
-from neige.core.reading.surfaces.cards import accent_sides, complete_tracks, join_sides, pool_alike
+from neige.core.reading.surfaces.cards import accent_sides, join_sides, pool_alike
 from neige.core.reading.surfaces.corners import round_corners
 from neige.core.reading.surfaces.pictures import box_icons, split_mosaics
 from neige.core.reading.surfaces.shade import drop_shade
+from neige.core.reading.surfaces.tracks import complete_tracks
 from neige.core.writer.cutouts import formats
 from neige.core.writer.trace import trace
 from tests.core.test_surfaces import canvas
@@ -171,9 +172,10 @@ class Cards(unittest.TestCase):
     def test_what_a_bar_leaves_is_the_track(self) -> None:
         bar = Surface(Rect(20, 20, 100, 8), Fill("#2c6175"), 4.0)
         rest = Surface(Rect(120, 20, 180, 8), Fill("#dde3e8"))
-        track = next(s for s in complete_tracks([bar, rest], []) if s.fill == rest.fill)
+        pixels = canvas([bar, rest]).pixels
+        track = next(s for s in complete_tracks([bar, rest], [], pixels, 1) if s.fill == rest.fill)
         self.assertEqual((track.rect.x, track.rect.w, track.radius), (20, 280, 4.0))
-        worded = complete_tracks([bar, rest], [Rect(140, 21, 60, 6)])
+        worded = complete_tracks([bar, rest], [Rect(140, 21, 60, 6)], pixels, 1)
         self.assertIn(rest, worded)
 
     def test_a_coloured_side_is_a_border(self) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from neige.core.model import Fill, Node, Outline, Pin, Reading, Rect, Surface
+from neige.core.model import Cutout, Fill, Node, Outline, Pin, Reading, Rect, Surface
 from neige.core.model.geometry import edges, union
 from neige.core.outline.bands import BAR, SIDE_COLUMN, part_bands
 from neige.core.outline.borders import bare_fills
@@ -128,6 +128,16 @@ def _fill(node: Node, inside: dict[int, list[Node]], reading: Reading) -> None:
     def host_of(rect: Rect) -> Node:
         return _in_front(rect, next((h for h in by_area if rect.inside(h.rect, 0.8)), node), by_area)
 
+    def card_of(c: Cutout) -> Node:
+        """The host of a picture; a round one across a card's upper edge is on that card."""
+        r, host = c.rect, host_of(c.rect)
+        on = (
+            h
+            for h in by_area
+            if r.y < h.rect.y < r.bottom - ACROSS * r.h and h.rect.x <= r.x and r.right <= h.rect.right
+        )
+        return next(on, host) if host is node and c.radius else host
+
     for i, line in enumerate(reading.lines):
         size = reading.styles[line.style].size
         ink = edges(line.box.x, line.baseline - 0.7 * size, line.box.right, line.baseline + 0.1 * size)
@@ -135,7 +145,7 @@ def _fill(node: Node, inside: dict[int, list[Node]], reading: Reading) -> None:
     leaves: dict[int, list[Node]] = {}
     for i, c in enumerate(reading.cutouts):
         if not c.backdrop:
-            leaves.setdefault(id(host_of(c.rect)), []).append(Node("image", c.rect, tag="img", cutout=i))
+            leaves.setdefault(id(card_of(c)), []).append(Node("image", c.rect, tag="img", cutout=i))
     underlined = [w.ink for line in reading.lines for w in line.words]
     for r in reading.rules:
         if any(

@@ -243,7 +243,7 @@ def part_brands(root: Node) -> None:
     """A panel at the page's side with a mark or a name over its menu is that page's aside, and the menu in it the navigation."""
     for n in [n for n in root.walk() if n.tag == "nav" and n.kind == "block" and n.rect.w <= SIDE[1]]:
         at_edge = n.rect.x <= AT_EDGE or root.rect.right - n.rect.right <= AT_EDGE
-        if not at_edge or n.rect.h < PANEL or n.attributes.get("list") or len(n.children) < 3:
+        if not at_edge or n.rect.h < PANEL or n.attributes.get("list") or len(n.children) < 2:
             continue
         brand, rest = n.children[0], n.children[1:]
         ruled = rest[0].kind == "rule"

@@ -167,7 +167,7 @@ def find_pictures(
             faint[device_slices(t, scale)] = False
         _without_shadows(faint, surfaces, scale)
         cutouts = grow_to_pale(cutouts, faint, text, scale)
-        badges, cutouts = take_badges(cutouts, picture.pixels, scale)
+        badges, cutouts = take_badges(cutouts, picture.pixels, text, scale)
         surfaces = [*surfaces, *badges]
     cutouts = split_mosaics(cutouts, picture.pixels, text, scale)
     surfaces, cutouts = absorb_skies(surfaces, cutouts, picture.pixels, text, scale)

@@ -20,13 +20,14 @@ PAINTED = 0.55  # of it that has the plane's colours: the rest is what stands on
 CHANGES = 8.0  # 8-bit steps from its one end to the other
 SHAPE = 0.97  # of its box in which it is a rounded rectangle
 CLEAR = 0.35  # of what is along its edge, that is not its own
+LOOSE = 3.0  # px by which it may have been cut too small
 MARGIN = 0.08  # of its lower side that what stands on it keeps from its edge
 
 
 def take_badges(
-    cutouts: list[Cutout], pixels: NDArray[np.uint8], scale: int
+    cutouts: list[Cutout], pixels: NDArray[np.uint8], text: list[Rect], scale: int
 ) -> tuple[list[Surface], list[Cutout]]:
-    """(the badges among the cutouts, as surfaces; the cutouts left, with what stands on the badges)."""
+    """(the badges among the cutouts, as surfaces; the cutouts left, with what stands on the badges and is no text)."""
     badges: list[Surface] = []
     left: list[Cutout] = []
     for c in cutouts:
@@ -35,17 +36,31 @@ def take_badges(
             left.append(c)
             continue
         badges.append(found[0])
-        if found[1] is not None:
+        if found[1] is not None and not any(t.meet(found[1]) > 0 for t in text):
             left.append(replace(c, rect=found[1], kind="icon", radius=0.0, ground=found[0].fill.colour))
     return badges, left
 
 
 def _badge(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> tuple[Surface, Rect | None] | None:
     r = c.rect
-    if c.backdrop or min(r.w, r.h) < SIZES[0] or max(r.w, r.h) > SIZES[1]:
+    if min(r.w, r.h) < SIZES[0] or max(r.w, r.h) > SIZES[1]:
         return None
-    rows, columns = device_slices(r, scale)
-    part = pixels[rows, columns].astype(np.float64)
+    wide = r.grow(LOOSE)
+    rows, columns = device_slices(wide, scale)
+    around = pixels[rows, columns].astype(np.float64)
+    ring = np.concatenate([around[0], around[-1], around[:, 0], around[:, -1]])
+    ground = np.median(ring, axis=0)
+    inked = np.abs(around - ground).max(axis=2) > 2 * SMOOTH
+    ys, xs = np.flatnonzero(inked.any(axis=1)), np.flatnonzero(inked.any(axis=0))
+    if not ys.size or not xs.size:
+        return None
+    part = around[ys[0] : ys[-1] + 1, xs[0] : xs[-1] + 1]
+    r = Rect(
+        (columns.start + xs[0]) / scale,
+        (rows.start + ys[0]) / scale,
+        part.shape[1] / scale,
+        part.shape[0] / scale,
+    )
     h, w = part.shape[:2]
     y, x = np.mgrid[0:h, 0:w] + 0.5
     inset = max(1, round(0.15 * min(h, w)))
@@ -60,9 +75,6 @@ def _badge(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> tuple[Surface, R
     span = np.abs(plane[1]) * w + np.abs(plane[2]) * h
     if like[inner].mean() < PAINTED or span.max() < CHANGES:
         return None
-    wide = pixels[device_slices(r.grow(2), scale)]
-    ring = np.concatenate([wide[0], wide[-1], wide[:, 0], wide[:, -1]])
-    ground = np.median(ring, axis=0)
     own = np.abs(part - ground).max(axis=2) > 0.5 * np.abs(fit - ground).max(axis=2)
     rim = ~inner  # what stands in the middle may have the ground's colour
     radius = max(
@@ -88,8 +100,7 @@ def _badge(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> tuple[Surface, R
         mark = edges(
             float(x0), float(y0), float(r.x + (xs.max() + 1) / scale), float(r.y + (ys.max() + 1) / scale)
         )
-    rect = Rect(float(r.x), float(r.y), w / scale, h / scale)
-    return Surface(rect, fill, radius / scale, confidence=0.8), mark
+    return Surface(Rect(float(r.x), float(r.y), r.w, r.h), fill, radius / scale, confidence=0.8), mark
 
 
 def _plane(

@@ -13,6 +13,9 @@ from neige.core.reading.surfaces.panels import FLUSH, FULL
 
 SHADED = 6.0  # px that a card's shadow adds to a picture cut at its edge
 FRAME = 60.0  # px from which an upright line may be a card's side
+WHOLE = (
+    0.93  # confidence of an area that is its own colour nearly all over: it is in front of what straddles it
+)
 LARGE = 20_000.0  # px² from which a plain area may be a flat part of a picture
 LINE_OFF = 6.0  # 8-bit steps between the side lines of one card
 ROWS = 4  # so many areas on top of each other are rows
@@ -80,7 +83,7 @@ def _one_fill(a: Surface, b: Surface) -> bool:
 def drop_straddled(surfaces: list[Surface], page_width: float) -> list[Surface]:
     """A plain area that a framed or filled card straddles is a flat part of a picture behind it, not a surface of the layout.
 
-    Bands from side to side stay: a card may well reach over the end of one.
+    Bands from side to side stay: a card may well reach over the end of one. So does what is whole: it lies on the other.
     """
 
     def straddles(a: Surface, b: Surface) -> bool:
@@ -94,6 +97,7 @@ def drop_straddled(surfaces: list[Surface], page_width: float) -> list[Surface]:
         for b in surfaces
         if any(b.border)
         or b.shadow
+        or b.confidence >= WHOLE
         or b.rect.w > FULL * page_width
         or not any(straddles(a, b) for a in surfaces)
     ]

@@ -52,7 +52,7 @@ def _first(c: Cutout, cutouts: Sequence[Cutout]) -> int:
 
 def _belongs(piece: Cutout, whole: Cutout, texts: Sequence[Rect], told: Sequence[Rect]) -> bool:
     a, b = piece.rect, whole.rect
-    if piece.backdrop or whole.backdrop or any(r.meet(a) or r.meet(b) for r in told):
+    if piece.backdrop or whole.backdrop or piece.radius or any(r.meet(a) or r.meet(b) for r in told):
         return False
     if a.meet(b) >= MINGLED * a.area and not a.inside(b, 0.9):
         return not _parted(a, b, texts)  # boxes that overlap: neither can be cut out alone

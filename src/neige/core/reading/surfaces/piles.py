@@ -71,7 +71,7 @@ def _is_cell(r: Region, regions: list[Region], scale: int) -> bool:
 
 def _is_framed(r: Region, pixels: NDArray[np.uint8], scale: int) -> bool:
     """Are there lines along both sides?"""
-    border = find_border(rings(pixels, r, 6 * scale), np.array(r.colour), scale)
+    border = find_border(rings(pixels, r, 26 * scale), np.array(r.colour), scale)
     return bool(border.widths[1] and border.widths[3])
 
 
