@@ -15,6 +15,7 @@ from neige.core.outline import arrange
 from neige.core.outline.floats import find_floats
 from neige.core.outline.table_rows import column_bounds, without_caption
 from neige.core.reading import read
+from neige.core.reading.surfaces import read_surfaces
 from neige.core.reading.surfaces.discs import find_discs
 from neige.core.reading.surfaces.flat import Region
 from neige.core.reading.surfaces.gradient import find_ramps, flatten
@@ -170,6 +171,15 @@ class Cut(unittest.TestCase):
         inner = Surface(Rect(40, 30, 100, 60), Fill("#f7f8f9"), shadow=shade(9))
         got = without_own_shade([card, foot, inner])
         self.assertEqual([s.shadow is not None for s in got], [True, False, True])
+
+    def test_where_a_soft_shadow_begins_beside_a_small_box_is_no_border(self) -> None:
+        box = Surface(Rect(40, 40, 32, 32), Fill(WHITE), 8.0, shadow=Shadow(0, 4, 6, -1, "#141414", 0.14))
+        found = read_surfaces(canvas([box], ground="#f8f9fa"), [])
+        (got,) = found.surfaces
+        self.assertEqual((got.rect, any(got.border), got.shadow is not None), (box.rect, False, True))
+        framed = Surface(Rect(40, 40, 32, 32), Fill(WHITE), 0.0, (0.0, 1.0, 0.0, 1.0), "#c8ced3")
+        (kept,) = read_surfaces(canvas([framed], ground="#f8f9fa"), []).surfaces
+        self.assertEqual(kept.border, (0.0, 1.0, 0.0, 1.0))
 
     def test_the_track_beside_a_bar_is_found_with_its_inner_shadow(self) -> None:
         bar = Surface(Rect(40, 40, 120, 8), Fill("#2c6175"))

@@ -32,6 +32,7 @@ LOW, NEARLY_ROUND = (
     0.6,
 )  # px that an outlined pill is high, and of half of that its ends' measured radius
 BARE, PLAIN = 0.3, 12.0  # of its height at both ends in which nothing stands, within 8-bit steps
+FADING, FADES = 4, 3.0  # px in which a shadow's edge grows paler, from its second on by so many 8-bit steps
 WIDE_SHADOW = 20_000.0  # px² from which a surface may throw a shadow more than a few px wide
 
 
@@ -70,6 +71,8 @@ def painted_boxes(
         border = find_border(
             around, np.array(region.colour) if not fill.stops else _at_edge(pixels, region), scale
         )
+        if border.colour and _is_shade(around, border):
+            border = replace(border, widths=(0, 0, 0, 0), colour=None)
         if (
             border.colour
             and region.x1 - region.x0 <= KNOB * scale
@@ -116,6 +119,16 @@ def painted_boxes(
             )
         )  # fmt: skip
     return _drop_repeats(out)
+
+
+def _is_shade(around: list[NDArray[np.float64]], border: Border) -> bool:
+    """Are lines beside a box, but neither above nor below it, where a soft shadow begins? It goes on growing paler, under the box
+    as well."""
+    top, right, bottom, left = border.widths
+    if top or bottom or not right == left == 1:
+        return False
+    sides = [side[:FADING].mean(axis=1) for side in around[1:]]
+    return all(len(s) == FADING and bool((np.diff(s) >= 0).all()) and s[-1] - s[1] >= FADES for s in sides)
 
 
 def _is_host(colour: tuple[float, float, float], region: Region, regions: list[Region]) -> bool:
