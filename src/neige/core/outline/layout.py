@@ -78,15 +78,20 @@ def _padding(node: Node, x0: float, y0: float, x1: float, y1: float) -> tuple[fl
 def _with_room(
     node: Node, reading: Reading, padding: tuple[float, float, float, float]
 ) -> tuple[float, float, float, float]:
-    """Padding that leaves the widest wrapped text between it a hair of room: its words must not break for want of it."""
+    """Padding that leaves the widest text between it a hair of room: its words must not break for want of it."""
     top, right, bottom, left = padding
     border = sum(node.surface.border[1::2]) if node.surface else 0.0
     room = node.rect.w - border - left - right
-    wrapped = [c for c in node.children if c.kind == "text" and len(c.lines) > 1 and c.surface is None]
-    need = max((c.rect.w + 2 * SPARE - room for c in wrapped), default=0.0) if node.kind == "block" else 0.0
+    # a box that is as wide as its words cannot be too narrow for them
+    hugs = node.width == "hug" or node.tag in ("a", "button", "span")
+    texts = [
+        c for c in node.children if c.kind == "text" and c.surface is None and (len(c.lines) > 1 or not hugs)
+    ]
+    need = max((c.rect.w + 2 * SPARE - room for c in texts), default=0.0) if node.kind == "block" else 0.0
     if not 0 < need <= 2 * SPARE or min(left, right) < need:
         return padding
-    middle = all(c.align == "center" for c in wrapped)
+    x0, x1 = node.rect.x + left, node.rect.right - right
+    middle = all(c.align == "center" or _in_middle(c, x0, x1) for c in texts)
     return (top, right - need / 2, bottom, left - need / 2) if middle else (top, right - need, bottom, left)
 
 
