@@ -79,6 +79,9 @@ class Across(unittest.TestCase):
         under[80:] = True
         pixels = np.where(solid[..., None], 40, 255).astype(np.uint8).repeat(3, axis=2)
         self.assertEqual(find_discs(solid, under, pixels, 1), [])
+        slanting = np.tril(np.triu(np.ones((200, 200), bool), -20), 20)
+        self.assertEqual(find_discs(slanting, under, pixels, 1), [])
+        self.assertEqual(find_discs(solid, np.zeros_like(under), pixels, 1), [])
 
 
 class Layers(unittest.TestCase):

@@ -18,6 +18,7 @@ FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF", "AVIF")
 MAX_PIXELS = 120_000_000  # 3x of a 1440 px wide page 9,000 px long; about 0.4 GB decoded
 MAX_BYTES = 100_000_000
 LOSSY_NOISE = 0.8  # 8-bit steps: what a lossy picture has at least, near edges, however flat its fills
+BANDS = 100
 CELL, EXACT = 16, 0.01  # px, and the share of cells of one colour from which no noise can be in the picture
 MIN_SIDE = 16  # px; nothing smaller can hold a word
 
@@ -141,9 +142,11 @@ def estimate_noise(pixels: NDArray[np.uint8]) -> float:
 
 
 def _exact_share(pixels: NDArray[np.uint8]) -> float:
-    """Share of the picture's cells of CELL x CELL px that are one colour throughout."""
+    """Share of the picture's cells of CELL x CELL px, in BANDS rows of them, that are one colour throughout."""
     h, w = pixels.shape[0] // CELL, pixels.shape[1] // CELL
     if not h or not w:
         return 0.0
-    cells = pixels[: h * CELL, : w * CELL].reshape(h, CELL, w, CELL, 3)
+    bands = range(0, h, max(1, h // BANDS))
+    cells = np.stack([pixels[b * CELL : (b + 1) * CELL, : w * CELL] for b in bands])
+    cells = cells.reshape(len(bands), CELL, w, CELL, 3)
     return float((cells == cells[:, :1, :, :1]).all(axis=(1, 3, 4)).mean())

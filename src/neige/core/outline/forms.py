@@ -23,7 +23,7 @@ LEGEND, LEGEND_WORDS = (
 LABEL_OFF = 12.0  # px by which a label may begin elsewhere than its field
 LABEL_BESIDE = 14.0  # px between a field and the label beside it
 TICK, TICKS = (12.0, 24.0), 3  # px; squares in a column
-DOING_WORDS = 3
+DOING_WORDS = 3  # that such a button says at most
 # fmt: off
 DOING = re.compile(
     r"^(\W*)(save|cancel|discard|update|confirm|apply|reset|share|export|filters?|mark|revoke|connect|disconnect|remove|transfer|change|copy|close|dismiss|undo|refresh|invite|sort|upload|rename|archive|duplicate|clear|select|enable|disable)\b",

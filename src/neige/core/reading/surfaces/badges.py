@@ -62,6 +62,8 @@ def _badge(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> tuple[Surface, R
         part.shape[0] / scale,
     )
     h, w = part.shape[:2]
+    if min(h, w) < SIZES[0] * scale:
+        return None
     y, x = np.mgrid[0:h, 0:w] + 0.5
     inset = max(1, round(0.15 * min(h, w)))
     inner = np.zeros((h, w), bool)
@@ -90,7 +92,7 @@ def _badge(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> tuple[Surface, R
     core = np.zeros_like(ink)
     core[edge : h - edge, edge : w - edge] = deep
     band = np.asarray(cv2.erode(mask.astype(np.uint8), np.ones((3, 3), np.uint8)), bool) & ~core
-    if ink[band].mean() > CLEAR:
+    if not band.any() or ink[band].mean() > CLEAR:
         return None
     fill = _ramp(plane, w, h).fill((0, 0, w, h))
     ys, xs = np.nonzero(ink & core)

@@ -18,7 +18,9 @@ def find_discs(
     solid: NDArray[np.bool_], under: NDArray[np.bool_], pixels: NDArray[np.uint8], scale: int
 ) -> list[tuple[float, float, float]]:
     """Discs (x, y, radius) of which one half lies on the card `under` which a photo goes on, and the other on that photo."""
-    out = []
+    out: list[tuple[float, float, float]] = []
+    if not under.any():
+        return out
     count, labels, stats, _ = cv2.connectedComponentsWithStats(
         (solid & under).astype(np.uint8), connectivity=4
     )
@@ -30,6 +32,8 @@ def find_discs(
         at = np.arange(h) + 0.5
         left, right = own.argmax(axis=1).astype(float), w - own[:, ::-1].argmax(axis=1).astype(float)
         wide = right - left >= 0.6 * w  # nearer its end a shadow makes it longer
+        if wide.sum() < 0.3 * h:
+            continue
         px, py = np.concatenate([left[wide], right[wide]]), np.concatenate([at[wide], at[wide]])
         a, b, radius, off = _circle(px, py)
         a, b, radius, off = _circle(px, py, off <= np.quantile(off, 0.8))

@@ -30,6 +30,7 @@ LARGE_SHARE = 0.7  # suffices for a quarter of the page: the soft shadows of wha
 CHANGING = 0.6  # of its length along which a gradient changes at least
 FADED = 0.9  # of a gradient's cells that are left, where it fades to flat ground
 MIN_FLAT = 24  # px; the insides of letters are left alone
+MOST_FLAT = 4000  # parts; what is in more of them is a texture
 FLAT_SHARE, AROUND_SHARE = 0.8, 0.6  # of one colour, in it and round it: no part of a gradient
 BEND = 2.0  # 8-bit steps a colour may be off the straight line between two stops
 
@@ -352,9 +353,8 @@ def _leave_flat(like: NDArray[np.bool_], pixels: NDArray[np.uint8]) -> None:
     packed = pixels.astype(np.uint32) @ np.array([1 << 16, 1 << 8, 1], np.uint32)
     areas = stats[:, cv2.CC_STAT_AREA]
     largest = 1 + int(areas[1:].argmax()) if count > 1 else 0
-    for k in range(1, count):
-        if areas[k] < MIN_FLAT or k == largest:
-            continue
+    parts = [k for k in range(1, count) if areas[k] >= MIN_FLAT and k != largest]
+    for k in parts if len(parts) <= MOST_FLAT else []:
         x, y, w, h = (int(v) for v in stats[k, :4])
         part = np.s_[max(0, y - 2) : y + h + 2, max(0, x - 2) : x + w + 2]
         own = (labels[part] == k).astype(np.uint8)

@@ -10,6 +10,7 @@ from neige.core.model.geometry import edges
 from neige.core.reading.colour import from_hex
 from neige.core.reading.surfaces.remains import device_slices
 
+MOST = 1500  # surfaces that are compared with each other
 WITHIN = 0.98  # of a surface: it lies on the other, not across it
 MEETING = 4.0  # px that they share at least, each way
 LIKE = 6.0  # 8-bit steps from a fill's colour, or from that of the nearest of its stops
@@ -18,7 +19,7 @@ LIKE = 6.0  # 8-bit steps from a fill's colour, or from that of the nearest of i
 def in_layers(surfaces: list[Surface], pixels: NDArray[np.uint8], scale: int) -> list[Surface]:
     """Surfaces from the back to the front: the larger first, but where two lie across each other what the picture shows decides."""
     out = sorted(surfaces, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
-    if len(out) < 2:
+    if not 2 <= len(out) <= MOST:
         return out
     x0, y0, x1, y1 = (
         np.array([getattr(s.rect, side) for s in out]) for side in ("x", "y", "right", "bottom")
