@@ -234,6 +234,16 @@ class Small(unittest.TestCase):
         self.assertNotIn("withby", said)
 
 
+class Initials(unittest.TestCase):
+    def test_a_letter_in_a_box_of_its_own_is_no_button_and_sizes_to_choose_are(self) -> None:
+        box = "<span style='display:inline-grid;place-items:center;width:36px;height:36px;margin-right:10px;border-radius:6px;background:#23607a;color:#fff;font:700 16px Liberation Sans'>{}</span>"
+        for letters, tag in (("M", "span"), ("SML", "a")):
+            body = f"<main><h1>Stations</h1>{PROSE}<p>{''.join(map(box.format, letters))}</p>{PROSE}</main>"
+            _, outline, _ = page(body)
+            found = [n.tag for n in outline.root.walk() if n.surface and words(n) in letters and words(n)]
+            self.assertEqual(found, [tag] * len(letters))
+
+
 class Numbered(unittest.TestCase):
     def test_a_number_under_its_head_is_a_cell_of_its_own(self) -> None:
         head, row = wide("# Station", {1: 6}), wide("1. Lantern", {1: 4}, baseline=340)

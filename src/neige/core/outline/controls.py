@@ -38,6 +38,7 @@ BUTTON_LARGE = 100.0  # px: what says what to do may be as high
 ADDRESS = re.compile(r"\S+@\S+\.\w+|https?://\S+")  # nobody writes these on a button
 ASKING = re.compile(r"(search|find)\b", re.I)
 KEY_SIGNS, KEY = 6, 28.0  # signs on the key that leads to a search, and px that it is high at most
+LEVEL_BOXES = 2.0  # px between the middles of boxes side by side
 BAR_HIGH, BAR_WIDE = 84.0, 220.0  # px: a frame that a field and its button share
 BAR_START, BAR_END, BAR_PAD = 64.0, 16.0, 16.0  # px at its ends, and before the words
 GRIP = 14.0  # px: what a field's size is changed by, at its lower right corner
@@ -54,8 +55,27 @@ TEXTAREA = (76.0, 420.0)  # px high
 
 def find_controls(content: list[Node], holder: Node, reading: Reading) -> list[Node]:
     """Turn finished boxes into buttons, fields, badges; join checkboxes to their labels. `content` is one holder's."""
-    out = [_control(n, holder, reading) for n in content]
+    out = _initials([_control(n, holder, reading) for n in content])
     return find_choices(_amounts(_bar_with_button(out, holder, reading), reading), reading)
+
+
+def _initials(content: list[Node]) -> list[Node]:
+    """One letter in a square or a disc by itself is a mark, or somebody's initial; several alike are to choose from."""
+    square = [
+        n
+        for n in content
+        if n.attributes.get("role") == "button"
+        and len(node_text(n)) == 1
+        and node_text(n).isalpha()
+        and abs(n.rect.w - n.rect.h) <= 0.2 * n.rect.h
+    ]
+    for n in square:
+        alike = (o for o in square if o is not n and abs(o.rect.w - n.rect.w) <= 2)
+        if not any(abs(o.rect.cy - n.rect.cy) <= LEVEL_BOXES for o in alike):
+            n.tag = "span"
+            n.attributes["role"] = "badge"
+            n.reasons.append("one letter in a box of its own")
+    return content
 
 
 def _amounts(content: list[Node], reading: Reading) -> list[Node]:
