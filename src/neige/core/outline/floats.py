@@ -46,13 +46,13 @@ def find_floats(content: list[Node], page: Rect) -> list[Node]:
 
 
 def _across(c: Node, card: Node) -> bool:
-    """Does something small without words lie across, or hang on, the left or right edge of something far higher?"""
+    """Does something small without words lie across the left or right edge of something far higher, or a picture hang on it?"""
     r, o = c.rect, card.rect
     if c is card or c.kind == "text" or texts_in(c) or max(r.w, r.h) > SIZES[1] or o.h < HIGHER * r.h:
         return False
     level = r.y > o.y and r.bottom < o.bottom
     over = any(r.x < edge - ACROSS * r.w and edge + ACROSS * r.w < r.right for edge in (o.x, o.right))
-    hangs = abs(r.x - o.right) <= HANGS or abs(o.x - r.right) <= HANGS
+    hangs = c.kind == "image" and (abs(r.x - o.right) <= HANGS or abs(o.x - r.right) <= HANGS)
     return level and (over or hangs)
 
 
