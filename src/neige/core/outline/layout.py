@@ -20,6 +20,7 @@ FAR_SIDE, NEAR_SIDE = (
     0.4,
     0.1,
 )  # of the room before a row that stands at the end, and of that the room after it
+TIGHT = 0.6  # px that a single line has at least, or it might be parted
 SAME_ROOM = 0.8  # px
 AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, that is before it at least
 MIDDLE = 0.8  # of a box's width that a part in its middle takes at most
@@ -85,7 +86,11 @@ def _with_room(
     # a box that is as wide as its words cannot be too narrow for them
     hugs = node.width == "hug" or node.tag in ("a", "button", "span")
     texts = [
-        c for c in node.children if c.kind == "text" and c.surface is None and (len(c.lines) > 1 or not hugs)
+        c
+        for c in node.children
+        if c.kind == "text"
+        and c.surface is None
+        and (len(c.lines) > 1 or (not hugs and room - c.rect.w < TIGHT))
     ]
     need = max((c.rect.w + 2 * SPARE - room for c in texts), default=0.0) if node.kind == "block" else 0.0
     if not 0 < need <= 2 * SPARE or min(left, right) < need:
