@@ -23,8 +23,8 @@ from neige.core.reading.surfaces.layers import in_layers
 from neige.core.reading.surfaces.piles import pile_up, without_own_shade
 from neige.core.reading.surfaces.tracks import complete_tracks
 from neige.core.reading.text.part import part_lines
-from tests.core.test_menus import words
-from tests.core.test_outline import STYLES
+from tests.core.test_menus import prose, words
+from tests.core.test_outline import STYLES, line, reading
 from tests.core.test_part import wide
 from tests.core.test_structure import PROSE, page, tagged
 from tests.core.test_surfaces import canvas
@@ -98,6 +98,19 @@ class Layers(unittest.TestCase):
         on = [n for n in outline.root.walk() if n.surface and n.surface.fill.colour == "#eaf1f5"]
         self.assertIn("Lantern Hut reports every morning", words(on[-1]))
         self.assertEqual(round(on[-1].gap), -60)
+
+    def test_words_stay_on_what_lies_over_the_card_below_it(self) -> None:
+        panel, card = (
+            Surface(Rect(80, 60, 720, 160), Fill("#2f6f8f")),
+            Surface(Rect(40, 160, 800, 340), Fill("#eaf1f5")),
+        )
+        words_on_both = line("Lantern Hut", 120, 190)
+        for layers, colour in (((card, panel), "#2f6f8f"), ((panel, card), "#eaf1f5")):
+            root = arrange(reading([words_on_both, *prose(260, 3, 120)], list(layers))).root
+            (host,) = [
+                n for n in root.walk() if n.surface and n.surface.fill.colour == colour and n.tag != "body"
+            ]
+            self.assertIn("Lantern Hut", words(host), colour)
 
     def test_a_mark_on_a_cards_side_floats(self) -> None:
         card = Node("block", Rect(100, 100, 700, 600), surface=Surface(Rect(100, 100, 700, 600), Fill(WHITE)))

@@ -18,7 +18,7 @@ FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF", "AVIF")
 MAX_PIXELS = 120_000_000  # 3x of a 1440 px wide page 9,000 px long; about 0.4 GB decoded
 MAX_BYTES = 100_000_000
 LOSSY_NOISE = 0.8  # 8-bit steps: what a lossy picture has at least, near edges, however flat its fills
-BANDS = 100
+BANDS = 100  # rows of cells that are looked at, at most twice as many
 CELL, EXACT = 16, 0.01  # px, and the share of cells of one colour from which no noise can be in the picture
 MIN_SIDE = 16  # px; nothing smaller can hold a word
 

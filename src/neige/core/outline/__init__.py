@@ -35,6 +35,7 @@ LEVEL = 7.0  # px between the middles of what is in one row
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most
 SIDE_WIDTHS = (56.0, 420.0)  # px
+Layers = dict[int, int]  # how far in front surfaces are, by id(); pictures and the page are behind them all
 
 
 def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
@@ -43,8 +44,9 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     page = Rect(0, 0, reading.width, reading.height)
     root = Node("block", page, tag="body", surface=Surface(page, reading.background))
     inlays = find_inlays(reading)
-    tree = _nest(root, _holders(without_inlays(reading, inlays)))
-    _fill(root, tree, reading)
+    layers = {id(s): k for k, s in enumerate(reading.surfaces)}
+    tree = _nest(root, _holders(without_inlays(reading, inlays)), layers)
+    _fill(root, tree, layers, reading)
     floats = [c for c in root.children if c.attributes.get("floats")]
     root.children = extend_columns([c for c in root.children if c not in floats])
     part_bands(root, reading)
@@ -75,8 +77,8 @@ def _holders(reading: Reading) -> list[Node]:
     return sorted(out, key=lambda n: (-n.rect.area, n.rect.y, n.rect.x))
 
 
-def _nest(root: Node, holders: list[Node]) -> dict[int, list[Node]]:
-    """Children of every holder by id(): each belongs to the smallest larger one that contains it."""
+def _nest(root: Node, holders: list[Node], layers: Layers) -> dict[int, list[Node]]:
+    """Children of every holder by id(): each belongs to the smallest larger one that contains it, or to what is in front of that."""
     inside: dict[int, list[Node]] = {id(root): []}
     placed = [root]
     for node in holders:
@@ -86,24 +88,23 @@ def _nest(root: Node, holders: list[Node]) -> dict[int, list[Node]]:
             if node.rect.inside(h.rect, 0.9) and h.rect.area > node.rect.area * 1.0001
         )
         larger = [h for h in reversed(placed) if h.rect.area > node.rect.area * 1.0001]
-        host = _in_front(node.rect, next(around, root), larger)
+        host = _in_front(node.rect, next(around, root), larger, layers)
         inside[id(host)].append(node)
         inside[id(node)] = []
         placed.append(node)
     return inside
 
 
-def _in_front(rect: Rect, host: Node, others: list[Node]) -> Node:
-    """`host`, or the card across its lower edge if that lies under what is at `rect`, too: it is in front of both."""
-    h = host.rect
+def _in_front(rect: Rect, host: Node, others: list[Node], layers: Layers) -> Node:
+    """`host`, or the card across its lower edge if that lies under what is at `rect`, too, and is in front of both."""
+    h, layer = host.rect, layers.get(id(host.surface), -1)
     return next(
         (
             o
             for o in others
             if o.rect.y > h.y + 1
             and o.rect.bottom > h.bottom
-            and o.surface is not None
-            and o.surface.picture < 0
+            and layers.get(id(o.surface), -1) > layer
             and rect.x >= o.rect.x - 1
             and rect.right <= o.rect.right + 1
             and rect.bottom <= o.rect.bottom + 1
@@ -113,7 +114,7 @@ def _in_front(rect: Rect, host: Node, others: list[Node]) -> Node:
     )
 
 
-def _fill(node: Node, inside: dict[int, list[Node]], reading: Reading) -> None:
+def _fill(node: Node, inside: dict[int, list[Node]], layers: Layers, reading: Reading) -> None:
     """Give every holder its texts, pictures and rules, then compose its content; deepest first."""
     marks: dict[int, list[int]] = {}
     hosts = [node]
@@ -126,7 +127,7 @@ def _fill(node: Node, inside: dict[int, list[Node]], reading: Reading) -> None:
     by_area = sorted(hosts, key=lambda h: h.rect.area)
 
     def host_of(rect: Rect) -> Node:
-        return _in_front(rect, next((h for h in by_area if rect.inside(h.rect, 0.8)), node), by_area)
+        return _in_front(rect, next((h for h in by_area if rect.inside(h.rect, 0.8)), node), by_area, layers)
 
     def card_of(c: Cutout) -> Node:
         """The host of a picture; a round one across a card's upper edge is on that card."""
