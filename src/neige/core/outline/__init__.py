@@ -15,6 +15,7 @@ from neige.core.outline.containers import contain
 from neige.core.outline.controls import find_controls
 from neige.core.outline.cuts import compose
 from neige.core.outline.floats import afloat, find_floats
+from neige.core.outline.front import Layers, bring_forward
 from neige.core.outline.inlays import find_inlays, lay_in, without_inlays
 from neige.core.outline.layout import lay_out
 from neige.core.outline.middle import widen_columns
@@ -35,7 +36,6 @@ LEVEL = 7.0  # px between the middles of what is in one row
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most
 SIDE_WIDTHS = (56.0, 420.0)  # px
-Layers = dict[int, int]  # how far in front surfaces are, by id(); pictures and the page are behind them all
 
 
 def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
@@ -63,6 +63,7 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     give_names(root, reading)
     said.set_names(root)
     said.reorder(root)
+    bring_forward(root, layers)
     for i, node in enumerate(root.walk()):
         node.id = i
     return Outline(root, title, unmet=said.unmet)

@@ -129,7 +129,8 @@ def _takes_strip(part: Node, strip: Node) -> bool:
 
 
 def bare_fills(root: Node, ground: str) -> None:
-    """What is painted in the colour it stands on is not painted, unless its shadow or its corners' border show."""
+    """What is painted in the colour it stands on is not painted, unless its shadow or its corners' border show; a table's cells
+    have none, whatever lines are around them."""
 
     def visit(n: Node, behind: str) -> None:
         s = n.surface
@@ -139,7 +140,7 @@ def bare_fills(root: Node, ground: str) -> None:
             sides = sum(1 for b in s.border if b)
             if bare and not sides:
                 n.surface = None
-            elif bare and sides < 4 and (sides == 1 or not (s.radius or s.corners)):
+            elif bare and (n.kind == "td" or (sides < 4 and (sides == 1 or not (s.radius or s.corners)))):
                 n.surface = replace(s, fill=Fill(""))
             else:
                 behind = "" if s.fill.stops or s.picture >= 0 else s.fill.colour or behind

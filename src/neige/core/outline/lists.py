@@ -48,7 +48,7 @@ def find_lists(root: Node, reading: Reading) -> None:
             and all(c.tag in ("a", "span", "div", "img") for c in n.children)
             and not any(d.attributes.get("list") for d in n.walk())
         ):
-            n.attributes["list"] = "1"
+            n.attributes["list"] = _marks(n)
         elif n.tag == "div" and len(n.children) >= 3 and not n.attributes.get("band"):
             kinds = [_loose_shape(c) for c in n.children]
             plain_texts = all(c.kind == "text" for c in n.children)
@@ -69,7 +69,12 @@ def find_lists(root: Node, reading: Reading) -> None:
                 and not any(c.tag in ("a", "input", "tr", "td", "span", "img", "hr") for c in n.children)
                 and not all(any(d.kind == "field" for d in c.walk()) for c in n.children)
             ):
-                n.attributes["list"] = "1"
+                n.attributes["list"] = _marks(n)
+
+
+def _marks(n: Node) -> str:
+    """What a list's items have before them, as its attribute says it."""
+    return "bullets" if all(c.attributes.get("bullet") and _number(c) is None for c in n.children) else "1"
 
 
 def piled(a: Node, b: Node) -> bool:

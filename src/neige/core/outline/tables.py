@@ -101,12 +101,27 @@ def cell_lattices(surfaces: list[Surface]) -> list[list[list[Surface]]]:
                 abs(a.rect.x - b.rect.x) <= TOUCH and abs(a.rect.right - b.rect.right) <= TOUCH
                 for a, b in zip(last, row)
             )
-            if same and min(abs(a.rect.y - b.rect.bottom) for a in row for b in last) <= TOUCH:
+            if same and min(_apart(b, a) for a in row for b in last) <= TOUCH:
                 table.append(row)
                 break
         else:
             tables.append([row])
     return [t for t in tables if len(t) >= MIN_ROWS]
+
+
+def _under(s: Surface, lattice: list[list[Surface]]) -> Surface:
+    """A cell whose upper border is a thick line of the head's row is as the other cells: of two borders the thicker is drawn."""
+    usual = sorted(o.border[0] for row in lattice[1:] for o in row)[(len(lattice) - 1) * len(lattice[0]) // 2]
+    heads = any(o.border[2] >= s.border[0] for o in lattice[0] if abs(o.rect.x - s.rect.x) <= TOUCH)
+    first = s.border[0] > usual and heads and any(s is o for o in lattice[1])
+    return replace(s, border=(usual, *s.border[1:])) if first and usual else s
+
+
+def _apart(above: Surface, below: Surface) -> float:
+    """px between two cells over each other; one line may be the border of both."""
+    gap = below.rect.y - above.rect.bottom
+    shared = min(above.border[2], below.border[0])
+    return min(abs(gap), abs(gap + shared))
 
 
 def _take_lattices(children: list[Node], reading: Reading) -> list[Node]:
@@ -122,7 +137,7 @@ def _take_lattices(children: list[Node], reading: Reading) -> list[Node]:
         )
         for tr, row in zip(table.children, lattice):
             for td, s in zip(tr.children, row):
-                td.surface = s
+                td.surface = s if row is lattice[0] else _under(s, lattice)
                 if by_surface[id(s)].kind == "row" and len(td.children) > 1:
                     td.children = [Node("row", union(c.rect for c in td.children), children=td.children)]
         tables.append(table)

@@ -19,6 +19,7 @@ from neige.core.outline.places import AUTO
 
 ASTRAY = 0.6  # px by which a part must be drawn off its place to be moved by a whole one
 ALIKE = 2.5  # px by which one length may differ between components that are alike
+IN_CELLS = 1.0  # px that lengths in the cells of one table differ by
 ROOM = 0.2  # px of room that text mostly spares
 
 
@@ -93,6 +94,8 @@ def shape(n: Node) -> tuple[object, ...]:
 def _pool(root: Node, reading: Reading) -> None:
     """Give instances of one component the same lengths, wherever they stand under one part of the page."""
     for area in root.walk():
+        if area.kind == "table":
+            _pool_cells(area)
         groups: dict[tuple[object, ...], list[Node]] = {}
         for n in (
             *area.children,
@@ -109,6 +112,28 @@ def _pool(root: Node, reading: Reading) -> None:
                 if AUTO not in gaps and max(gaps, default=0.0) - min(gaps, default=0.0) <= ALIKE:
                     for n in same[1:]:
                         n.gap = float(np.mean(gaps))
+
+
+def _pool_cells(table: Node) -> None:
+    """The cells of a table have one distance from their leading border to what is in them, where it hardly differs: borders are
+    drawn on whole px, so that what is left of it belongs to the columns' widths."""
+    cells = [
+        (i, td)
+        for tr in table.children
+        for i, td in enumerate(tr.children)
+        if td.align == "start" and td.children
+    ]
+    usual = float(np.median([td.padding[3] for _, td in cells])) if cells else 0.0
+    for column in range(len(table.columns)):
+        own = [td for i, td in cells if i == column and abs(td.padding[3] - usual) <= IN_CELLS]
+        if not own or len(own) < sum(i == column for i, _ in cells):
+            continue
+        over = float(np.median([td.padding[3] for td in own])) - usual
+        if column:
+            table.columns[column - 1] += over
+            table.columns[column] -= over
+        for td in own:
+            td.padding = (*td.padding[:3], usual)
 
 
 def _same_size(nodes: list[Node]) -> bool:

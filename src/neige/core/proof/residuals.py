@@ -149,9 +149,18 @@ def _measure(
         if box is None and not drawn:
             return None
         seen = seen_words(n, reading)
-        if len(drawn) != len(seen) or not seen:
+        if not drawn or not seen:
             return None
         style = reading.styles[n.style]
+        if len(drawn) != len(
+            seen
+        ):  # a word came out as two: where the text begins and ends is known all the same
+            left, top, end = (
+                drawn[0].rect.x - seen[0][0],
+                drawn[0].rect.y - seen[0][1],
+                drawn[-1].rect.y - seen[-1][1],
+            )
+            return Residual(left, top, left, end, abs(end - top) > 0.5 * style.size)
         start = [(d, s) for d, s in zip(drawn, seen) if s[1] == seen[0][1]]
         heads = [
             p

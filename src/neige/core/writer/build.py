@@ -296,10 +296,10 @@ class Builder:
             return Element("li", {}, [e]) if wrap_item else e
         if n.tag in ("a", "button", "span") and "display" not in inner:
             inner = {"display": "block", **inner}
+        if listing in ("bullets", "ol"):
+            inner["list-style"] = "decimal" if listing == "ol" else "disc"
         if listing and n.tag not in ("nav",):
             tag = "ol" if listing == "ol" else "ul"
-            if listing in ("bullets", "ol"):
-                inner["list-style"] = "decimal" if listing == "ol" else "disc"
             if n.attributes.get("start"):
                 attributes["start"] = n.attributes["start"]
         block = n.name or f"{self.owner(n)}__{'group' if n.kind == 'block' else n.kind}"

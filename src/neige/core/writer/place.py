@@ -25,6 +25,8 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
         return _afloat(n, parent.rect), {}
     out: dict[str, str] = {}
     narrow: dict[str, str] = {}
+    if n.attributes.get("front"):  # else what follows in the document is painted over it
+        out["position"] = "relative"
     lead, end, reach = (float(n.attributes.get(k, 0)) for k in ("lead", "end", "reach"))
     if end:
         out["margin-inline-end"] = rem(-end)
@@ -49,8 +51,10 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
         above = n.gap - (reach if n.kind == "row" else 0.0)
         if abs(above) > 0.05:
             out["margin-block-start"] = rem(above)
-        if n.gap < -OVERLAP and n.surface:  # in front of the picture that it stands on
-            out["position"], narrow["margin-block-start"] = "relative", "0"
+        if n.gap < -OVERLAP and n.surface:
+            narrow["margin-block-start"] = "0"
+            if not n.attributes.get("behind"):  # in front of the picture that it stands on
+                out["position"] = "relative"
         if start:
             out["margin-inline-start"] = start
         if n.attributes.get("outset") and n.width != "center":  # else it reaches as far to both sides

@@ -15,8 +15,10 @@ from neige.core.reading.surfaces.choices import closed_ring
 from neige.core.reading.surfaces.corners import tidy
 from neige.core.reading.surfaces.flat import Region
 from neige.core.reading.surfaces.frame import (
+    BAND_SHADE,
     Border,
     SoftShadow,
+    find_band_shade,
     find_border,
     find_inner_shadow,
     find_shadow,
@@ -33,6 +35,7 @@ LOW, NEARLY_ROUND = (
 )  # px that an outlined pill is high, and of half of that its ends' measured radius
 BARE, PLAIN = 0.3, 12.0  # of its height at both ends in which nothing stands, within 8-bit steps
 FADING, FADES = 4, 3.0  # px in which a shadow's edge grows paler, from its second on by so many 8-bit steps
+ACROSS = 0.9  # of the picture's width that the flat rest of a shaded band takes up
 WIDE_SHADOW = 20_000.0  # px² from which a surface may throw a shadow more than a few px wide
 
 
@@ -60,10 +63,16 @@ def painted_boxes(
         if not fill.stops:
             region = _grown(region, around)
             around = rings(pixels, region, 26 * scale)
-        inner = find_inner_shadow(around, np.array(region.colour), scale) if not fill.stops else None
+        inner = None
+        if not fill.stops:
+            inner = find_inner_shadow(around, np.array(region.colour), scale)
+            if inner is None and region.x1 - region.x0 >= ACROSS * width:
+                far = rings(pixels, region, BAND_SHADE * scale)
+                inner = find_band_shade(far, np.array(region.colour), scale)
         if inner is not None:
             t, r, b, left = inner[1]
-            deep = 0.0 if region.radius == 0 else max(inner[1])
+            whole = region.x1 + r - region.x0 + left >= width
+            deep = 0.0 if region.radius == 0 else -region.radius if whole else max(inner[1])
             region = replace(
                 region, x0=region.x0 - left, y0=region.y0 - t, x1=region.x1 + r, y1=region.y1 + b, radius=region.radius + deep
             )  # fmt: skip
@@ -261,8 +270,10 @@ def _shadow(s: SoftShadow | None, scale: int) -> Shadow | None:
 
 
 def _drop_repeats(surfaces: list[Surface]) -> list[Surface]:
+    """Leave out what is found twice: by its colour, or by two lines of the shade in it."""
     out: list[Surface] = []
     for s in surfaces:
-        if not any(o.rect.iou(s.rect) > 0.97 and o.fill == s.fill for o in out):
-            out.append(s)
+        same = [o for o in out if o.rect.iou(s.rect) > 0.97 and (o.fill == s.fill or (o.inner and s.inner))]
+        if all(o.inner and s.confidence > o.confidence for o in same):
+            out = [*(o for o in out if o not in same), s]
     return out

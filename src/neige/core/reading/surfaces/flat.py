@@ -28,6 +28,7 @@ DOMINANT, DOMINANT_SHARE = 48, 0.001  # colours of a noisy picture at most, and 
 SAME_COLOUR = 3.0  # 8-bit steps between two modes of one colour
 COVERED, FRAME = 0.12, 0.03  # of its box that a region shows at least; that a frame around others shows
 RIM, FRAMED = 5, 80  # px: a frame is no thinner, and no smaller
+WHOLE_SIDE = 0.85  # of a side that is straight where hardly anything lies across it
 SIDE_SHARE = 0.55  # of a side that must be straight for a region to count as a rectangle
 
 
@@ -297,6 +298,8 @@ def fit_rectangle(mask: NDArray[np.bool_], scale: int = 1) -> float | None:
     if mask.mean() > 0.97 and not (mask & ~ideal).any():
         return radius if radius >= 0.8 else 0.0
     filled = ndimage.binary_fill_holes(mask) if h * w < 4_000_000 else mask
+    if half >= 14 and all(s >= WHOLE_SIDE * t for s, t in zip(sides, straight)):
+        filled = filled | _between(mask)  # what lies across one side opens what is framed there
     outside = (filled & ~ideal).sum()
     missing = (ideal & ~filled).sum()
     if outside > 0.02 * ideal.sum() + 4 or missing > 0.45 * ideal.sum():
@@ -306,6 +309,13 @@ def fit_rectangle(mask: NDArray[np.bool_], scale: int = 1) -> float | None:
     ):  # small things have no dents: they'd be glyphs or icons
         return None
     return radius if radius >= 0.8 else 0.0
+
+
+def _between(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """What has the region (h, w) on all four sides of it, and the region."""
+    rows = np.maximum.accumulate(mask, axis=1) & np.maximum.accumulate(mask[:, ::-1], axis=1)[:, ::-1]
+    columns = np.maximum.accumulate(mask, axis=0) & np.maximum.accumulate(mask[::-1], axis=0)[::-1]
+    return np.asarray(rows & columns)
 
 
 def _is_frame(mask: NDArray[np.bool_], rim: int) -> bool:

@@ -21,6 +21,9 @@ DIFFERENT = 4.0  # 8-bit steps in any channel
 EVEN_GROUND = 8  # px that are all alike: the ground beside a surface
 INNER = 12  # px at 1x that an inner shadow is deep at most
 FIRST_SHADE, SHADE = 10.0, 3.0  # 8-bit steps: its innermost line at most, its outermost at least
+BAND_SHADE = 40  # px at 1x that the shade in a band is deep at most
+LINE = 8.0  # 8-bit steps by which a border is darker than the shade beside it
+WAVERS = 0.7  # 8-bit steps by which a shade may fall back
 STEP = 40.0  # 8-bit steps from one px to the next where a shadow that was level would have to end
 EDGE = 12.0  # 8-bit steps from one px to the next where a neighbour begins
 RISE, LEVEL = (
@@ -206,6 +209,14 @@ def find_inner_shadow(
         or max(map(len, shades)) > INNER * scale
     ):
         return None
+    return _inner_shadow(shades, fill, scale)
+
+
+def _inner_shadow(
+    shades: list[NDArray[np.float64]], fill: NDArray[np.float64], scale: int
+) -> tuple[SoftShadow, tuple[int, int, int, int]] | None:
+    """The inner shadow that makes a fill darker by `shades`, outwards from where it is flat; None if none does."""
+    top = shades[0]
     inwards = [np.concatenate([s[::-1], np.zeros(2 * scale)]) for s in shades]
     ways = ((0, 1), (-1, 0), (0, -1), (1, 0))
     fitted = _fit_shadow([(d, x, y, 0) for d, (x, y) in zip(inwards, ways)], float(top[-1]), scale)
@@ -216,6 +227,32 @@ def find_inner_shadow(
         dx, dy, sigma, spread, (0.0, 0.0, 0.0), min(1.0, amplitude / max(1.0, float(fill.mean())))
     )
     return dark, (len(shades[0]), len(shades[1]), len(shades[2]), len(shades[3]))
+
+
+def find_band_shade(
+    around: list[NDArray[np.float64]], fill: NDArray[np.float64], scale: int
+) -> tuple[SoftShadow, tuple[int, int, int, int]] | None:
+    """(inner shadow, lines of it at the top, right, bottom and left) of a band from side to side that is shaded all over: outwards
+    the flat rest of it grows darker, up to where something else begins at once (above, below) or the page ends (at its sides). A line at its
+    ends is its border's."""
+    drops = [(fill - side).mean(axis=1) for side in around]
+    shades: list[NDArray[np.float64]] = []
+    for i, drop in enumerate(drops):
+        steps = np.diff(drop)
+        edge = np.flatnonzero((steps < -EDGE) | (steps > STEP))
+        if i % 2 == 0 and not edge.size:
+            return None
+        shades.append(drop[: int(edge[0]) + 1] if i % 2 == 0 else drop)
+    top, bottom = shades[0], shades[2]
+    if min(len(top), len(bottom)) < 3 * scale:
+        return None
+    if max(float(s[-1] - s[-2]) for s in (top, bottom)) >= LINE:
+        shades[0], shades[2] = top[:-1], bottom[:-1]
+    if any((np.diff(s) < -WAVERS).any() for s in shades) or min(s[-1] for s in shades if len(s)) < SHADE:
+        return None
+    if max(s[0] for s in shades if len(s)) > FIRST_SHADE or max(map(len, shades)) > BAND_SHADE * scale:
+        return None
+    return _inner_shadow(shades, fill, scale)
 
 
 def _has_step(drop: NDArray[np.float64]) -> bool:

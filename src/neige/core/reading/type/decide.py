@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Pin
 from neige.core.reading.pins import is_about
-from neige.core.reading.text.raw import around
+from neige.core.reading.text.raw import RawWord, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue
 from neige.core.reading.type.kinds import (
@@ -49,6 +49,11 @@ SETTLED = (
 SIGNS = 0.03  # residual of the words beside signs
 MINUS = re.compile(r"^-(?=\d)")
 BETTER = 0.7  # of what a type leaves unexplained that another, tried later, leaves at most
+TELLING_WORDS, TELLING_LETTERS = (
+    12,
+    3,
+)  # words that a line of several types has at most, letters of one that tells its type
+SAME_SIZE = 0.06  # of a size by which that of the next word may differ in one type
 FEW = 3  # lines: a group that signs may have set apart from their type
 
 
@@ -64,6 +69,7 @@ def find_types(pieces: list[Piece], pins: Sequence[Pin], scale: int) -> list[Typ
         _found_type([pieces[m] for m in members], [fits[m] for m in members], types, families, sigma, scale)
     fits_of = {id(p): x for p, x in zip(pieces, fits)}
     _reconsider(types, fits_of, families, sigma, scale)
+    _part_lines(types, sigma, scale)
     for _ in range(2):  # what strays make types of their own may draw others that stayed
         for p in take_strays(types, scale):
             _found_type([p], [fits_of[id(p)]], types, families, sigma, scale)
@@ -213,6 +219,54 @@ def _found_type(
                     return
     own.members = list(members)
     types.append(own)
+
+
+def _part_lines(types: list[Type], sigma: float, scale: int) -> None:
+    """Lines that no one type draws (a heading with a name in it that is set as code) are parted where the page's families draw
+    their words well."""
+    cat = catalogue()
+    used = sorted({int(cat.family_of[t.row]) for t in types if t.usual <= WELL_SET and t.letters >= WORDY})
+    for t in [t for t in types if t.usual > UNLIKE_EACH_OTHER and used]:
+        for p in list(t.members):
+            parts = _in_types(p, used, sigma, scale)
+            if parts:
+                t.members.remove(p)
+            for part in parts:
+                _found_type([part], [f.fit_all(part.edges, sigma)], types, used, sigma, scale)
+
+
+def _in_types(piece: Piece, families: list[int], sigma: float, scale: int) -> list[Piece]:
+    """The stretches of a line that no one type draws in which each is drawn well by one of its own, or none. What is too short to
+    tell is set as what is before or after it, whichever draws it better."""
+    if not piece.flat or not 2 <= len(piece.words) <= TELLING_WORDS:
+        return []
+    parts = [piece.part([w]) for w in piece.words]
+    telling = [p.letters >= TELLING_LETTERS for p in parts]
+    own = [
+        Trial([p], [f.fit_all(p.edges, sigma)], families, [], sigma, scale).best() if tells else None
+        for p, tells in zip(parts, telling)
+    ]
+    known = [t for t in own if t is not None]
+    if not known or any(t.usual > WELL_SET for t in known):
+        return []
+    for n, p in enumerate(parts):
+        if not telling[n]:
+            before = [t for t in own[:n] if t is not None][-1:]
+            near = before + [t for t in own[n + 1 :] if t is not None][:1]
+            own[n] = min(near, key=lambda t: match(p, t.row, t.size, t.tracking, scale).residual)
+    starts = [0, *(n for n in range(1, len(own)) if not _alike(own[n - 1], own[n]))]
+    ends = [*starts[1:], len(own)]
+    return [piece.part(piece.words[a:b]) for a, b in zip(starts, ends)] if len(starts) > 1 else []
+
+
+def _alike(a: Type | None, b: Type | None) -> bool:
+    """Are two words' own types one?"""
+    return (
+        a is not None
+        and b is not None
+        and a.instance.face is b.instance.face
+        and abs(a.size / b.size - 1) <= SAME_SIZE
+    )
 
 
 def _but_for_signs(p: Piece, types: list[Type], scale: int) -> bool:
