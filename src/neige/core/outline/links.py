@@ -138,9 +138,9 @@ def link_texts(root: Node, reading: Reading) -> None:
                         r.tag = "em"
         if n.kind == "text" and n.tag in ("h1", "h2", "h3", "h4", "h5", "h6") and not inside:
             s = reading.styles[n.style]
-            if s.underline:
-                for r in n.runs:
-                    r.tag = "a"
+            for r in n.runs:
+                mono = reading.styles[r.style].category == "monospace" and s.category != "monospace"
+                r.tag = "a" if s.underline else "code" if mono else r.tag
         for c in n.children:
             visit(c, inside, in_foot or n.tag == "footer")
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 
 from neige.core.model import Line, Rect, Surface, TypeStyle
@@ -11,6 +12,7 @@ TINY = 9.4  # px: nobody sets text smaller, but for a note
 SMALL = 12.8  # px: shrunk text is hardly larger,
 BLURRED = (0.05, 3.0)  # and this much of it, and times what the page's other text does, no face explains
 FEWEST, STYLES = 8, 3  # shrunk lines of a picture of a page, and the sizes and inks they come in
+SET_SO = 4  # lines drawn well that say that the page's own text has this type
 MOSTLY = 0.55  # of the lines in it that are shrunk
 NEAR = 70.0  # px between the lines of one picture
 WIDE = 0.95  # of the page's width: a band of the page is no picture
@@ -23,10 +25,13 @@ def find_screens(
     """The places (CSS px) of screenshots within a page `width` px wide."""
     usual = sorted(n.residual for n in lines if styles[n.style].size > SMALL)
     blurred = max(BLURRED[0], BLURRED[1] * usual[len(usual) // 2] if usual else 0.0)
+    look = {id(n): (styles[n.style].family, styles[n.style].size) for n in lines}
+    sharp = Counter(look[id(n)] for n in lines if n.residual < blurred)
     shrunk = {
         id(n)
         for n in lines
-        if (size := styles[n.style].size) < TINY or (size < SMALL and n.residual >= blurred)
+        if (size := styles[n.style].size) < TINY
+        or (size < SMALL and n.residual >= blurred and sharp[look[id(n)]] < SET_SO)
     }
     small = [n for n in lines if id(n) in shrunk]
     if len(small) < FEWEST:

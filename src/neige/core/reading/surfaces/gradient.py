@@ -32,6 +32,8 @@ FADED = 0.9  # of a gradient's cells that are left, where it fades to flat groun
 MIN_FLAT = 24  # px; the insides of letters are left alone
 MOST_FLAT = 4000  # parts; what is in more of them is a texture
 FLAT_SHARE, AROUND_SHARE = 0.8, 0.6  # of one colour, in it and round it: no part of a gradient
+BAND = (0.9, 80)  # of the page's width, and px: a band that may be shaded from within
+SHADED, WAVERS = 3.0, 0.7  # 8-bit steps by which its edges are darker at least; by which its shade may waver
 BEND = 2.0  # 8-bit steps a colour may be off the straight line between two stops
 
 
@@ -168,7 +170,18 @@ def find_ramps(pixels: NDArray[np.uint8]) -> list[Ramp]:
         else:
             ramps.append(ramp)
             groups.append(members)
-    return ramps
+    return [r for r in ramps if not _is_shade(r, w * CELL)]
+
+
+def _is_shade(ramp: Ramp, width: int) -> bool:
+    """Is a gradient the shade within a low band from side to side, darker towards both its edges?"""
+    x0, y0, x1, y1 = ramp.box
+    if ramp.centre is not None or abs(ramp.dy) < 0.99 or x1 - x0 < BAND[0] * width or y1 - y0 > BAND[1]:
+        return False
+    level = ramp.colours.mean(axis=1)
+    top = int(level.argmax())
+    rises = bool((np.diff(level[: top + 1]) >= -WAVERS).all() and (np.diff(level[top:]) <= WAVERS).all())
+    return rises and level[top] - max(level[0], level[-1]) >= SHADED
 
 
 def _tidy(share: float) -> float:

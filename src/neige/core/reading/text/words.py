@@ -25,6 +25,7 @@ LONE, LONE_GAP = (
     set("|/·–—+=&»›"),
     0.24,
 )  # that stand between words; of the ink height, what is on both sides of them
+UNDERSCORE = 0.35  # of the ink height that one is wide at least
 LETTERS = 3  # runs of ink in a line that may have a logo at its end
 LOGO, HIGHER = 20, 1.15  # px of a logo's height; times as high as the rest of the line
 HEART, HEARTY = (0.4, 1.3), 0.5  # of the line's height that such a mark is wide, and of its box that it fills
@@ -66,8 +67,9 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         return []
     ink_height = max(4, sum(b - a for a, b in rows))
     gaps = [(a[1], b[0]) for a, b in itertools.pairwise(runs)]
-    tokens = [(m.group(), m.start(), m.end() - 1) for m in re.finditer(r"\S+", text)]
     places = [p * width for p in spelling.places]
+    text = _underscored(text, places, inked, ink_height)
+    tokens = [(m.group(), m.start(), m.end() - 1) for m in re.finditer(r"\S+", text)]
     if (
         tokens[0][0][0] in BULLETS
         and len(tokens[0][0]) > 1
@@ -156,6 +158,22 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     if not words:
         return []
     return _split_lines(words, ink, 0.7 * ink_height if len(words) == 1 else ink_height, spelling.confidence)
+
+
+def _underscored(text: str, places: list[float], inked: NDArray[np.bool_], ink_height: float) -> str:
+    """A line's text with "_" for each space in which there is a line below the letters: in code, where a dotted or a painted
+    ground makes the recogniser pass over it."""
+    columns = inked.any(axis=0)
+    lowest = inked.shape[0] - 1 - inked[::-1].argmax(axis=0)
+    base = float(np.median(lowest[columns]))
+    low = columns & (inked.argmax(axis=0) > base)
+    out = list(text)
+    for k in (k for k, c in enumerate(text) if c == " " and 0 < k < len(text) - 1):
+        a, b = int(places[k - 1]), int(np.ceil(places[k + 1]))
+        longest = max((d - c for c, d in spans(low[a:b])), default=0)
+        if longest >= UNDERSCORE * ink_height and text[k - 1].isalnum() and text[k + 1].isalnum():
+            out[k] = "_"
+    return "".join(out)
 
 
 def _logos(inked: NDArray[np.bool_]) -> list[tuple[int, int]]:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Pin
 from neige.core.reading.pins import is_about
-from neige.core.reading.text.raw import RawWord, around
+from neige.core.reading.text.raw import around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue
 from neige.core.reading.type.kinds import (

@@ -22,7 +22,9 @@ from neige.core.reading.type.pieces import Piece, cut_pieces
 DIGITS = tuple(string.digits)
 BRACKETS = (*"{}[]();", "],", "},", "})", "};", ");", "{}", "[]", "()", "]);", "})")  # alone in lines of code
 SIGNS = tuple("→←↑↓›‹»«×|")  # beside words
+OPERATORS = ("=", "==", "+", "+=", "*", "&", "%", "~", "{", "}", "[", "]", "(", ")")  # between words of code
 SPACE = (0.08, 0.7)  # em between a word and a sign beside it
+CODE_SPACE = 1.0  # em, the same where each has one width
 BOX = (72.0, 56.0)  # px: a larger box with a mark in it is no box of a number
 CENTRED = 3.0  # px that a character may be off its box's middle
 ROW = 120.0  # px between numbers in a row
@@ -50,35 +52,43 @@ def find_lost(
         boxed = _box(c, surfaces) is not None
         fellows = _fellows(c, found)
         among = DIGITS if boxed or fellows else ()
-        among = among or (BRACKETS if _in_code(c, surfaces, lines, styles) else ())
         beside = None if among else _beside(c, found, known)
         if beside is not None:
             n = found[beside]
-            read = _read(c, pixels, scale, known, [known[n.style]], SIGNS)
-            if read is not None and read[1] is None:
-                found[beside] = with_words(n, read[0].words)
+            code = known[n.style].category == "monospace"
+            faces = faces_of(known, [n.style], True) if code else [known[n.style]]
+            read = _read(c, pixels, scale, known, faces, (*SIGNS, *OPERATORS) if code else SIGNS)
+            if read is not None and (code or read[1] is None):
+                found[beside] = with_words(n, _in_new(read, known).words)
                 continue
+        among = among or (BRACKETS if _in_code(c, surfaces, lines, styles) else ())
         faces = faces_of(known, [n.style for n in fellows], among == BRACKETS)
         read = _read(c, pixels, scale, known, faces, among) if among else None
         if read is None:
             left.append(whole)
             continue
-        line, style = read
-        if style is not None:
-            known.append(style)
-            line = replace(line, style=len(known) - 1, words=(replace(line.words[0], style=len(known) - 1),))
-        found.append(line)
+        found.append(_in_new(read, known))
     return left, found, known
 
 
+def _in_new(read: tuple[Line, TypeStyle | None], known: list[TypeStyle]) -> Line:
+    """A line of one word that was read, in its style; one that is new is added to those known."""
+    line, style = read
+    if style is None:
+        return line
+    known.append(style)
+    return replace(line, style=len(known) - 1, words=(replace(line.words[0], style=len(known) - 1),))
+
+
 def _beside(c: Cutout, lines: Sequence[Line], styles: Sequence[TypeStyle]) -> int | None:
-    """The line that a mark stands a space before or after, between its ascenders and descenders."""
+    """The line with a word that a mark stands a space before or after, between its ascenders and descenders."""
     if c.kind != "icon":
         return None
     for i, n in enumerate(lines):
         size = styles[n.style].size
-        apart = max(n.ink.x - c.rect.right, c.rect.x - n.ink.right)
-        if SPACE[0] * size <= apart <= SPACE[1] * size and n.box.y <= c.rect.cy <= n.box.bottom:
+        apart = min(max(w.ink.x - c.rect.right, c.rect.x - w.ink.right) for w in n.words)
+        most = CODE_SPACE if styles[n.style].category == "monospace" else SPACE[1]
+        if SPACE[0] * size <= apart <= most * size and n.box.y <= c.rect.cy <= n.box.bottom:
             return i if c.rect.h <= 1.1 * size else None
     return None
 

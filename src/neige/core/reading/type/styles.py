@@ -36,6 +36,7 @@ UNREAD, UNDRAWN = (
     0.45,
 )  # confidence and residual of a lone word that is as likely a logo or a row of faces
 SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
+CODE = 0.5  # what a letter of code counts where a line's own style is decided
 OTHER_INK = 0.16  # in OKLab: so far apart two inks are two, however few letters tell
 TELLING = 4  # letters of a word that is not paler for being small,
 DOUBTED = 0.11  # in OKLab: words that look farther from one of these are drawn one by one,
@@ -254,7 +255,8 @@ def _line(
         return None
     if flat and len(words) == 1 and raw.confidence < UNREAD and min(flat) > UNDRAWN:
         return None
-    main = max(weights, key=lambda k: (weights[k], -k))
+    # code stands in a text more often than a text in code
+    main = max(weights, key=lambda k: (weights[k] * (CODE if styles[k].category == "monospace" else 1.0), -k))
     style, base = styles[main], bases[main] / scale
     box = Rect(
         words[0].x, base - style.ascent, words[-1].x + words[-1].w - words[0].x, style.ascent + style.descent
