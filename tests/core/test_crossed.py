@@ -17,6 +17,7 @@ from neige.core.outline.tidy import tidy
 from neige.core.reading import read
 from neige.core.reading.surfaces import read_surfaces
 from neige.core.reading.surfaces.flat import fit_rectangle
+from neige.core.reading.surfaces.shade import strips_of_ground
 from neige.core.writer import write
 from tests.core.test_menus import words
 from tests.core.test_structure import PROSE, tagged
@@ -88,6 +89,26 @@ class Cells(unittest.TestCase):
         neat = next(n for n in tidy(outline, found).root.walk() if n.kind == "table")
         self.assertEqual(len({td.padding[3] for tr in neat.children for td in tr.children}), 1)
         self.assertAlmostEqual(sum(neat.columns), wide, delta=1.0)
+
+
+class Heads(unittest.TestCase):
+    def test_a_cards_head_in_the_pages_colour_is_one(self) -> None:
+        body = f"<style>body{{margin:0;padding:30px;background:#f6f8fa;font:15px Liberation Sans}}.c{{background:#fff;border:1px solid #d0d7de;border-radius:8px;overflow:hidden}}.h{{background:#f6f8fa;border-bottom:1px solid #d0d7de;padding:10px 16px}}.b{{padding:16px;height:160px}}</style><div class=c><div class=h>Stakes read today</div><div class=b>{PROSE}</div></div>"
+        found = read(drawn(body, 800)[0])
+        (head,) = [s for s in found.surfaces if s.fill.colour == "#f6f8fa"]
+        self.assertEqual((head.rect.x, head.rect.y, head.rect.w), (31, 31, 738))
+        self.assertAlmostEqual(head.rect.h, 38, delta=2)
+        assert head.corners is not None
+        self.assertEqual(head.corners[2:], (0, 0))
+
+    def test_a_card_that_shows_the_page_in_its_middle_has_none(self) -> None:
+        frame = Surface(Rect(40, 40, 500, 300), Fill("#ffffff"), 8.0, (1.0, 1.0, 1.0, 1.0), "#cccccc")
+        hole = Surface(Rect(120, 120, 300, 90), Fill("#f2f6f9"))
+        pixels = canvas([frame, hole]).pixels
+        self.assertEqual(strips_of_ground([frame], pixels, Fill("#f2f6f9"), 1), [frame])
+        head = Surface(Rect(41, 41, 498, 50), Fill("#f2f6f9"))
+        found = strips_of_ground([frame], canvas([frame, head]).pixels, Fill("#f2f6f9"), 1)
+        self.assertEqual([s.rect for s in found], [frame.rect, head.rect])
 
 
 class Bands(unittest.TestCase):

@@ -18,10 +18,12 @@ from neige.core.proof import (
     astray,
     brief,
     correct,
+    heights,
     likeness,
     misplacement,
     parts_of,
     prove,
+    uncured,
     unrest,
     without_accepted,
 )
@@ -215,9 +217,13 @@ def settle(
     drawing, best_error, restless = draw(outline, 0)
     measured = drawing
     way, failed, idle = 0, 0, 0
+    high: dict[int, float] = {}  # by how much parts were too high a round ago
     while best_error > ENOUGH and failed < len(WAYS) and len(rounds) <= ROUNDS:
         absolute, least = WAYS[way]
-        following, changes = correct(current, reading, drawing, absolute=absolute, least=least)
+        now = heights(current, reading, drawing)
+        stuck = uncured(current, high, now)
+        following, changes = correct(current, reading, drawing, absolute=absolute, least=least, stuck=stuck)
+        high = now
         seen, error, unsettled = draw(following, changes)
         if error >= best_error:  # keep what brought parts nearer, and take back what put others off
             before, after = unrest(current, reading, drawing), unrest(following, reading, seen)

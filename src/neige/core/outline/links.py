@@ -24,6 +24,10 @@ MINOR = (
     0.25  # of the words in the page's link ink: a rarer one says something else than that it leads somewhere
 )
 COLOURED, GREY = 0.07, 0.03  # chroma of words that stand out in a grey text
+ENTRY_WORDS, ENTRY_SIZE = (
+    4,
+    0.03,
+)  # words of an entry under others in a navigation; by which its size may differ
 GALLERY = 4  # so many pictures beside each other, are alike
 SAME_SIZE = (4.0, 12.0)  # px by which the widths and heights of like pictures may differ
 
@@ -195,6 +199,21 @@ def link_fellows(root: Node, reading: Reading) -> None:
             for c in plain:
                 c.tag = "a"
                 c.reasons.append("beside words set alike that lead somewhere")
+    for holder in (h for nav in root.walk() if nav.tag == "nav" for h in nav.walk() if h.kind == "block"):
+        _link_stacked(holder, reading)
+
+
+def _link_stacked(holder: Node, reading: Reading) -> None:
+    """Under or over an entry of a navigation, short words of its size lead somewhere, too; a head that says what they are does not."""
+    led = [reading.styles[c.style].size for c in holder.children if c.kind == "text" and c.tag == "a"]
+    for c in holder.children:
+        said = node_text(c)
+        short = c.kind == "text" and c.tag == "p" and len(c.lines) == 1 and len(said.split()) <= ENTRY_WORDS
+        heads = said.isupper() or said[-1:] == ":" or not said[:1].isalpha()
+        alike = any(abs(reading.styles[c.style].size / size - 1) <= ENTRY_SIZE for size in led if short)
+        if alike and not heads:
+            c.tag = "a"
+            c.reasons.append("in a navigation, with an entry set alike")
 
 
 def press_fellows(root: Node) -> None:

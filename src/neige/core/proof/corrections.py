@@ -22,13 +22,42 @@ HALF = 0.3  # px: what is centred is corrected from there
 MOST = 400.0  # px: a residual beyond this is not a matter of gaps
 
 
+def heights(outline: Outline, reading: Reading, drawing: Drawing) -> dict[int, float]:
+    """By how many px every node is drawn higher than it was seen."""
+    return {i: o.bottom - o.top for i, o in residuals(outline, reading, drawing)[1].items() if not o.wrapped}
+
+
+def uncured(outline: Outline, before: dict[int, float], now: dict[int, float]) -> frozenset[int]:
+    """The parts whose `heights` are as wrong as a round ago: what follows them has to make up for it. Where something inside a
+    part can, the part itself will come right."""
+    stuck = {
+        i for i, high in now.items() if i in before and abs(high) > COARSE and abs(high - before[i]) < LEAST
+    }
+    followed = {
+        c.id
+        for n in outline.root.walk()
+        if n.kind == "block"
+        for c in (n.children if n.surface else n.children[:-1])
+    }
+    inside = stuck & followed
+    return frozenset(
+        n.id for n in outline.root.walk() if n.id in stuck and not any(d.id in inside for d in n.walk()[1:])
+    )
+
+
 def correct(
-    outline: Outline, reading: Reading, drawing: Drawing, *, absolute: bool = False, least: float = LEAST
+    outline: Outline,
+    reading: Reading,
+    drawing: Drawing,
+    *,
+    absolute: bool = False,
+    least: float = LEAST,
+    stuck: frozenset[int] = frozenset(),
 ) -> tuple[Outline, int]:
     """(a corrected copy of the outline, number of values changed).
 
     Normally every part is expected to cure its own height, so that only the step from its end to the next part counts.
-    `absolute`: parts are taken to be as tall as they will get, and what follows them is put where it belongs all the same. Residuals below `least` px are left alone.
+    `absolute`: parts are taken to be as tall as they will get, and what follows them is put where it belongs all the same; `stuck` parts are in any case. Residuals below `least` px are left alone.
     """
     out = deepcopy(outline)
     words, off = residuals(out, reading, drawing)
@@ -38,7 +67,7 @@ def correct(
         if n.kind == "text":
             changes += _rewrap(n, reading, words)
         elif n.kind == "block" and n.children:
-            changes += _block(n, off, out.root, absolute, least)
+            changes += _block(n, off, out.root, absolute, least, stuck)
         elif n.kind == "row" and n.children:
             changes += _row(n, off, least, id(n) in placed)
         elif n.kind == "grid" and n.children:
@@ -98,7 +127,9 @@ def _usable(*values: float) -> bool:
     return all(np.isfinite(v) and abs(v) < MOST for v in values)
 
 
-def _block(n: Node, off: dict[int, Residual], root: Node, absolute: bool, least: float) -> int:
+def _block(
+    n: Node, off: dict[int, Residual], root: Node, absolute: bool, least: float, stuck: frozenset[int]
+) -> int:
     changes = 0
     own = off.get(n.id)
     inner = n.surface is not None or bool(n.attributes.get("band"))
@@ -133,11 +164,13 @@ def _block(n: Node, off: dict[int, Residual], root: Node, absolute: bool, least:
                 elif c.inset - shift >= -0.5:
                     c.inset = max(0.0, c.inset - shift)
                     changes += 1
-        carry = (o.top if absolute else None) if o.wrapped else o.top if absolute else o.bottom
+        kept = absolute or c.id in stuck  # it stays as high as it is drawn
+        carry = (o.top if absolute else None) if o.wrapped else o.top if kept else o.bottom
     if own and inner and n is not root and n.children:
         last = off.get(n.children[-1].id)
         if last and (absolute or (not last.wrapped and not own.wrapped)):
-            step = own.bottom - (last.top if absolute else last.bottom)
+            kept = absolute or n.children[-1].id in stuck
+            step = own.bottom - (last.top if kept else last.bottom)
             if _usable(step) and abs(step) > least:
                 top, right, bottom, left = n.padding
                 n.padding = (top, right, max(0.0, bottom - step), left)

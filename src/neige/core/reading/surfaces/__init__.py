@@ -44,7 +44,7 @@ from neige.core.reading.surfaces.pieces import absorb_skies, uncover
 from neige.core.reading.surfaces.piles import pile_up, without_own_shade
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, lies_across, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
-from neige.core.reading.surfaces.shade import drop_ground, drop_shade, join_shade
+from neige.core.reading.surfaces.shade import drop_ground, drop_shade, join_shade, strips_of_ground
 from neige.core.reading.surfaces.sides import frame_pictures, settle_sides, share_borders
 from neige.core.reading.surfaces.tracks import complete_tracks
 
@@ -129,6 +129,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     rules = [r for r in scan.rules if not _in_word(r.rect, text) and _stands_out(r, surfaces, background)]
     surfaces, rules = join_side_panels(surfaces, rules, picture.width)
     surfaces, rules = frame_on(*frames_of_sides(surfaces, rules, background))
+    surfaces = strips_of_ground(surfaces, scan.pixels, background, scale)
     surfaces, rules = accent_sides(put_dashed(surfaces, scan.dashed), rules)
     surfaces = share_borders(
         settle_sides(fit_in(complete_tracks(surfaces, text, scan.pixels, scale)), background)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from neige.core.model import Fill, Surface
 from neige.core.model.geometry import edges
@@ -14,6 +15,11 @@ STRIP = 14.0  # px: the width of a strip of shade between cards
 ALONG = 0.9  # of a card's height that its neighbour's shadow darkens,
 DARKER, FALLS = 4.0, 48.0  # by 8-bit steps, and how many px wide at most
 FRINGE_SHADE = 14.0  # 8-bit steps by which a neighbour's shadow darkens the edge of the ground at most
+LEAST_STRIP, PART, MOSTLY = (
+    12.0,
+    0.5,
+    0.6,
+)  # px of a head's height at least; of its card's height at most; of its rows that it shows
 SHADE_GAP = 14.0  # px from such a strip to the cards
 
 
@@ -77,3 +83,32 @@ def drop_ground(surfaces: list[Surface], background: Fill) -> list[Surface]:
         return not framed and not any(o.fill.colour != s.fill.colour for o in on)
 
     return [s for s in surfaces if not ground(s)]
+
+
+def strips_of_ground(
+    surfaces: list[Surface], pixels: NDArray[np.uint8], background: Fill, scale: int
+) -> list[Surface]:
+    """A card's head or foot in the page's own colour, from one side border to the other. Where the card's corners are round it
+    runs into the page, so that it is no region by itself."""
+    if background.stops:
+        return surfaces
+    own, out = from_hex(background.colour), list(surfaces)
+    for s in surfaces:
+        top, right, bottom, left = s.border
+        if not (left and right and s.fill.colour) or s.fill.stops or s.fill.colour == background.colour:
+            continue
+        x0, x1 = round((s.rect.x + left) * scale), round((s.rect.right - right) * scale)
+        y0, y1 = round((s.rect.y + top) * scale), round((s.rect.bottom - bottom) * scale)
+        inside = pixels[max(0, y0) : y1, max(0, x0) : x1]
+        if inside.size == 0 or s.rect.h < 2 * LEAST_STRIP:
+            continue
+        rows = (np.abs(inside.astype(np.int16) - own).max(axis=2) == 0).mean(axis=1) >= MOSTLY
+        for ends in (rows, rows[::-1]):
+            high = int(ends.argmin())
+            if not LEAST_STRIP * scale <= high <= PART * len(rows):
+                continue
+            first = 0 if ends is rows else len(rows) - high
+            box = edges(x0 / scale, (y0 + first) / scale, x1 / scale, (y0 + first + high) / scale)
+            if not any(box.iou(o.rect) > 0.8 for o in out):
+                out.append(Surface(box, background, confidence=s.confidence))
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))

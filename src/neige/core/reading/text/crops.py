@@ -14,6 +14,15 @@ OTHER_GROUND = 30.0  # 8-bit steps between a badge and what it lies on
 CORNER = 0.6  # of a badge's height that a round corner takes at most
 EDGE = 0.3  # of a crop's height that the edge of a box beside the text takes at its end
 WHOLE = 0.9  # of its upper and lower side that is
+LETTERS, BESIDE = (
+    3.0,
+    0.2,
+)  # of its height that such a box's line may go on beside it, and that its letters are apart
+SHORT, HIGHER = 4.0, 2.4  # times its height that such a box is wide, and that its letters are high, at most
+TRIES, GROWS = (
+    4,
+    0.3,
+)  # how often a box that cuts letters is looked at, and of its height that it is larger each time
 RIM = 0.66  # of the rim of a badge (whose ends may be round) that is in its colour
 
 
@@ -85,25 +94,54 @@ def trim(
     ground: tuple[int, int, int, int],
     noise: float,
 ) -> tuple[Box, Ink | None]:
-    """Fit a detected box to the ink around it on a flat ground; on a busy ground the box stays as it is (and no ink is given)."""
+    """Fit a detected box to the ink around it on a flat ground; on a busy ground the box stays as it is (and no ink is given).
+
+    Where ink goes on above or below what is looked at, a short box was found too small (a large figure, say), and is looked at
+    again as a larger one.
+    """
+    high = box[3] - box[1]
+    found, ink, cut = _trim(pixels, box, limits, ground, noise)
+    larger = box
+    for _ in range(TRIES):
+        if not any(cut) or box[2] - box[0] > SHORT * high:
+            break
+        reach = GROWS * (box[3] - box[1])
+        larger = (box[0], larger[1] - reach * cut[0], box[2], larger[3] + reach * cut[1])
+        whole, more, cut = _trim(pixels, larger, limits, ground, noise, more=True)
+        if more is not None and not any(cut) and whole[3] - whole[1] <= HIGHER * high:
+            return whole, more
+    return found, ink
+
+
+def _trim(
+    pixels: NDArray[np.uint8],
+    box: Box,
+    limits: tuple[float, float],
+    ground: tuple[int, int, int, int],
+    noise: float,
+    more: bool = False,
+) -> tuple[Box, Ink | None, tuple[bool, bool]]:
+    """What `trim` gives for one box, and whether its ink goes on above it and below it. `more`: with the letters beside it."""
+    whole = (False, False)
     x0, y0, x1, y1 = box
     h = y1 - y0
-    left, right = max(ground[0], int(x0 - 0.35 * h)), min(ground[2], int(np.ceil(x1 + 0.35 * h)))
+    reach = (LETTERS if more else 0.35) * h
+    left, right = max(ground[0], int(x0 - reach)), min(ground[2], int(np.ceil(x1 + reach)))
     top, bottom = (
         int(max(limits[0], ground[1], y0 - 0.2 * h)),
         int(np.ceil(min(limits[1], ground[3], y1 + 0.2 * h))),
     )
     if bottom - top < 3 or right - left < 3:
-        return box, None
+        return box, None, whole
     ink = measure_ink(pixels[top:bottom, left:right], noise)
     if not ink.flat:
-        return box, None
+        return box, None, whole
     inked, _ = letters_and_rules(unframed(ink.cover > INKED, x1 - x0, h), 1.6 * h, 1.12 * h)
     core = slice(max(0, int(y0 + 0.25 * h) - top), max(1, int(np.ceil(y1 - 0.25 * h)) - top))
     rows = spans(inked.max(axis=1))
     rows = [r for r in rows if r[0] < core.stop and r[1] > core.start]
     if not rows:
-        return box, None
+        return box, None, whole
     first, last = rows[0][0], rows[-1][1]
     # accents and descenders stand off the core by little: take neighbouring runs within a fifth of the height
     for a, b in spans(inked.max(axis=1)):
@@ -115,8 +153,18 @@ def trim(
     inner = (max(0, int(x0) - left), min(right - left, int(np.ceil(x1)) - left))
     runs = [r for r in spans(columns) if r[1] > inner[0] and r[0] < inner[1]]
     if not runs:
-        return box, None
-    return (left + runs[0][0], top + first, left + runs[-1][1], top + last), ink
+        return box, None, whole
+    if more:
+        every = spans(columns)
+        a, b = every.index(runs[0]), every.index(runs[-1])
+        while a and every[a][0] - every[a - 1][1] <= BESIDE * h:
+            a -= 1
+        while b + 1 < len(every) and every[b + 1][0] - every[b][1] <= BESIDE * h:
+            b += 1
+        runs = every[a : b + 1]
+    highest, lowest = max(limits[0], ground[1], 0), min(limits[1], ground[3], pixels.shape[0])
+    cut = (first == 0 and top > highest + 1, last == bottom - top and bottom < lowest - 1)
+    return (left + runs[0][0], top + first, left + runs[-1][1], top + last), ink, cut
 
 
 def without_neighbours(crop: NDArray[np.uint8], start: int, end: int) -> NDArray[np.uint8]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -23,6 +24,7 @@ APART = 0.6  # of their height between the marks that make a word
 LEVEL = 0.4  # of the lower one's height that they share,
 ABOVE = 0.25  # or of the higher one's that is between parts of one letter
 BADGE, MIDDLE = (14.0, 96.0), 2.5  # px: sides of what one letter may stand in, and how far off its middle
+ROOM = 0.4  # of a mark's height around it in which its letters may go on
 SURE = 0.5  # confidence: how a type draws it decides
 # fmt: off
 TAKEN = {  # for others
@@ -151,10 +153,23 @@ def _whole(n: RawLine, marks: Rect, pixels: NDArray[np.uint8], scale: int) -> Ra
     """A lone word with all the ink of its marks: what is above and below the letters that were read in it is of a letter, too."""
     if len(n.words) != 1:
         return n
-    x0, y0 = max(0, int(marks.x * scale)), max(0, int(marks.y * scale))
-    crop = pixels[y0 : int(np.ceil(marks.bottom * scale)), x0 : int(np.ceil(marks.right * scale))]
+    room = marks.grow(ROOM * marks.h)  # a mark may be cut smaller than its letters are
+    x0, y0 = max(0, int(room.x * scale)), max(0, int(room.y * scale))
+    crop = pixels[y0 : int(np.ceil(room.bottom * scale)), x0 : int(np.ceil(room.right * scale))]
     away = np.abs(crop.astype(np.float64) - n.ground).max(axis=2)
-    ys, xs = np.nonzero(away > INK * away.max())
+    inked = away > INK * away.max()
+    _, labels = cv2.connectedComponents(inked.astype(np.uint8), connectivity=8)
+    part = np.s_[
+        max(0, int(marks.y * scale) - y0) : int(np.ceil(marks.bottom * scale)) - y0,
+        max(0, int(marks.x * scale) - x0) : int(np.ceil(marks.right * scale)) - x0,
+    ]
+    within = np.zeros_like(inked)
+    within[part] = inked[part]
+    whole = inked & np.isin(labels, np.unique(labels[within]))
+    rim = np.concatenate([whole[0], whole[-1], whole[:, 0], whole[:, -1]])
+    ys, xs = np.nonzero(within if rim.any() else whole)
+    if not xs.size:
+        return n
     left, top = x0 + float(xs.min()), y0 + float(ys.min())
     box = (left, top, x0 + float(xs.max()) + 1, y0 + float(ys.max()) + 1)
     return replace(n, words=(replace(n.words[0], box=box),), box=box)
