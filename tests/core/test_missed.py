@@ -7,12 +7,16 @@ import unittest
 import numpy as np
 
 from neige.core.model import Cutout, Fill, Node, Rect, Rule, Surface
+from neige.core.model.geometry import edges
 from neige.core.outline.floats import find_floats
 from neige.core.reading import read
 from neige.core.reading.illustrations import join_illustrations
 from neige.core.reading.surfaces.flat import fit_rectangle
 from neige.core.reading.surfaces.framed import frames_of_sides
+from neige.core.reading.text.crops import trim
 from neige.core.reading.text.ink import measure_ink
+from neige.core.reading.text.raw import RawLine, RawWord
+from neige.core.reading.type.missed import _whole
 from tests.core.test_outline import line
 from tests.core.test_structure import PROSE, page, tagged
 from tests.support import drawn
@@ -66,6 +70,42 @@ class Words(unittest.TestCase):
             f"<p style='font-size:20px'>{logo}<span style='vertical-align:middle'>Firnwatch example</span></p>"
         )
         self.assertIn("Firnwatch example", found)
+
+
+class Cut(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        html = "<style>body{margin:0;background:#fff}p{position:absolute;left:60px;top:40px;margin:0;font:700 48px/1 Liberation Sans;color:#33415a}</style><p>$49</p>"
+        cls.picture, _ = drawn(html, 400)
+        ys, xs = np.nonzero(cls.picture.pixels.min(axis=2) < 200)
+        cls.ink = (int(xs.min()), int(ys.min()), int(xs.max()) + 1, int(ys.max()) + 1)
+
+    def test_a_box_that_cuts_figures_is_made_larger(self) -> None:
+        x0, y0, x1, y1 = self.ink
+        box = (x0 + 40.0, y0 + 9.0, x1 - 6.0, y1 - 12.0)  # the lower half of two of its letters
+        limits, ground = (0.0, 999.0), (0, 0, 400, self.picture.pixels.shape[0])
+        found, ink = trim(self.picture.pixels, box, limits, ground, 0.0)
+        self.assertIsNotNone(ink)
+        for a, b in zip(found, self.ink):
+            self.assertAlmostEqual(a, b, delta=3)
+
+    def test_a_long_line_that_touches_something_is_left_as_it_was_found(self) -> None:
+        shot = self.picture.pixels.copy()
+        shot[20:100, 150:390] = shot[60, 5]
+        shot[20:100, 160:380:6] = 40  # bars far above and below the line
+        found, _ = trim(shot, (158.0, 50.0, 384.0, 70.0), (0.0, 999.0), (0, 0, 400, shot.shape[0]), 0.0)
+        self.assertLessEqual(found[3] - found[1], 30)
+
+    def test_letters_are_whole_though_their_mark_was_cut_smaller(self) -> None:
+        x0, y0, x1, y1 = self.ink
+        marks = edges(x0 + 2, y0 + 6, x1 - 2, y1 - 8)
+        word = RawWord(
+            "$49", (float(x0 + 2), float(y0 + 6), float(x1 - 2), float(y1 - 8)), (51.0, 65.0, 90.0), 1.0
+        )
+        n = RawLine((word,), word.box, (255.0, 255.0, 255.0), True, 1.0)
+        got = _whole(n, marks, self.picture.pixels, 1)
+        for a, b in zip(got.box, self.ink):
+            self.assertAlmostEqual(a, b, delta=1.5)
 
 
 class Frames(unittest.TestCase):

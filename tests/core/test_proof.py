@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from neige.browser import draw_page
-from neige.core.model import Picture
+from neige.core.model import Node, Outline, Picture, Rect
 from neige.core.outline import arrange
 from neige.core.pipeline import NEATNESS, settle
-from neige.core.proof import correct, difference_map, misplacement, prove, unrest
+from neige.core.proof import correct, difference_map, misplacement, prove, uncured, unrest
 from neige.core.proof.compare import colour_difference, ssim
 from neige.core.writer import write
 from neige.core.writer.tokens import ratio, rem
@@ -72,6 +73,50 @@ class Corrections(unittest.TestCase):
             # values as somebody would write them may cost a little of what the best round reached
             self.assertLessEqual(last, min(r.error for r in rounds) + NEATNESS)
             self.assertLess(last, 0.6)
+
+    def test_what_follows_a_part_that_cannot_cure_itself_makes_up_for_it(self) -> None:
+        """The browser draws one part 3 px lower than it was seen, whatever is written: what is below it is put right all the same."""
+        title = next(n for n in self.outline.root.walk() if n.kind == "text" and n.tag == "h1")
+
+        def squeezed(written, width, **options):  # type: ignore[no-untyped-def]
+            drawn = draw_page(written, width, **options)
+            own = [w for w in drawn.words if w.node == title.id]
+            below = drawn.nodes[title.id].rect.bottom - 1
+            up = [
+                replace(w, rect=Rect(w.rect.x, w.rect.y - 3, w.rect.w, w.rect.h))
+                if w.rect.y > below or w is own[-1]
+                else w
+                for w in drawn.words
+            ]
+            nodes = {
+                k: replace(b, rect=Rect(b.rect.x, b.rect.y - 3, b.rect.w, b.rect.h))
+                if b.rect.y > below
+                else b
+                for k, b in drawn.nodes.items()
+            }
+            return replace(drawn, words=up, nodes=nodes)
+
+        def gap(stuck: frozenset[int]) -> float:
+            good, _ = correct(self.outline, self.reading, self.draw(self.outline))
+            shot = squeezed(write(good, self.reading, self.picture, subset=False), 1440, pixels=False)
+            better, _ = correct(good, self.reading, shot, stuck=stuck)
+            holder = next(n for n in better.root.walk() if any(c.id == title.id for c in n.children))
+            at = next(i for i, c in enumerate(holder.children) if c.id == title.id)
+            return holder.children[at + 1].gap
+
+        self.assertAlmostEqual(gap(frozenset({title.id})) - gap(frozenset()), 3, delta=0.2)
+
+    def test_only_the_innermost_part_that_stays_wrong_is_made_up_for(self) -> None:
+        inner, after = Node("text", Rect(0, 0, 9, 9), id=2), Node("text", Rect(0, 9, 9, 9), id=3)
+        card = Node("block", Rect(0, 0, 9, 18), id=1, children=[inner, after])
+        outline = Outline(
+            Node("block", Rect(0, 0, 9, 40), id=0, children=[card, Node("text", Rect(0, 20, 9, 9), id=4)]), ""
+        )
+        wrong = {1: -3.0, 2: -3.0, 3: 0.0, 4: 0.0}
+        self.assertEqual(uncured(outline, wrong, wrong), {2})
+        self.assertEqual(uncured(outline, {**wrong, 2: -9.0}, wrong), {1})  # it is coming right
+        self.assertEqual(uncured(outline, {}, wrong), frozenset())
+        self.assertEqual(uncured(outline, {1: -0.5}, {1: -0.5}), frozenset())  # rounding
 
     def test_a_corrected_outline_leaves_the_first_alone(self) -> None:
         gaps = [n.gap for n in self.outline.root.walk()]
