@@ -118,6 +118,18 @@ class Corrections(unittest.TestCase):
         self.assertEqual(uncured(outline, {}, wrong), frozenset())
         self.assertEqual(uncured(outline, {1: -0.5}, {1: -0.5}), frozenset())  # rounding
 
+    def test_a_word_broken_within_itself_stays_on_its_line(self) -> None:
+        shot = self.draw(self.outline)
+        node = next(n for n in self.outline.root.walk() if n.kind == "text" and len(n.lines) == 1)
+        broken = [
+            replace(w, rect=Rect(w.rect.x, w.rect.y, w.rect.w / 2, 2 * w.rect.h)) if w.node == node.id else w
+            for w in shot.words
+        ]
+        for words, kept in ((shot.words, False), (broken, True)):
+            out, _ = correct(self.outline, self.reading, replace(shot, words=words))
+            same = next(n for n in out.root.walk() if n.id == node.id)
+            self.assertEqual(same.attributes.get("nowrap") == "1", kept)
+
     def test_a_corrected_outline_leaves_the_first_alone(self) -> None:
         gaps = [n.gap for n in self.outline.root.walk()]
         correct(self.outline, self.reading, self.draw(self.outline))

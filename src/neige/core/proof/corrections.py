@@ -19,6 +19,7 @@ from neige.core.proof.residuals import CAPPED, Residual, residuals, seen_words
 LEAST = 0.12  # px: smaller residuals are left alone,
 COARSE = 0.75  # and smaller than this where setting halves of px right puts other things off
 HALF = 0.3  # px: what is centred is corrected from there
+BROKEN = 1.5  # times as high as a line is a word that goes over two
 MOST = 400.0  # px: a residual beyond this is not a matter of gaps
 
 
@@ -94,6 +95,13 @@ def _rewrap(n: Node, reading: Reading, words: dict[int, list[DrawnWord]]) -> int
     style = reading.styles[n.style]
     breaks = [i for i in range(1, len(seen)) if seen[i][1] > seen[i - 1][1] + 0.4 * style.size]
     broke = [i for i in range(1, len(drawn)) if drawn[i].rect.y > drawn[i - 1].rect.y + 0.4 * style.size]
+    if len(n.lines) == 1 and not n.attributes.get("nowrap"):
+        tall = BROKEN * (style.ascent + style.descent)
+        if any(
+            d.rect.h > tall for d in drawn
+        ):  # a word that its box is too narrow for is broken within itself
+            n.attributes["nowrap"] = "1"
+            return 1
     if breaks == broke:
         return 0
     widths = [d.rect.w for d in drawn]
