@@ -24,10 +24,8 @@ MINOR = (
     0.25  # of the words in the page's link ink: a rarer one says something else than that it leads somewhere
 )
 COLOURED, GREY = 0.07, 0.03  # chroma of words that stand out in a grey text
-ENTRY_WORDS, ENTRY_SIZE = (
-    4,
-    0.03,
-)  # words of an entry under others in a navigation; by which its size may differ
+ENTRY_WORDS = 4  # of an entry under others in a navigation,
+ENTRY_SIZE = 0.03  # and by which its size may differ from theirs
 GALLERY = 4  # so many pictures beside each other, are alike
 SAME_SIZE = (4.0, 12.0)  # px by which the widths and heights of like pictures may differ
 

@@ -110,11 +110,10 @@ def cell_lattices(surfaces: list[Surface]) -> list[list[list[Surface]]]:
 
 
 def _under(s: Surface, lattice: list[list[Surface]]) -> Surface:
-    """A cell whose upper border is a thick line of the head's row is as the other cells: of two borders the thicker is drawn."""
+    """A cell under the head whose upper border is the head's thick line is as the other cells: of two borders the thicker is drawn."""
     usual = sorted(o.border[0] for row in lattice[1:] for o in row)[(len(lattice) - 1) * len(lattice[0]) // 2]
     heads = any(o.border[2] >= s.border[0] for o in lattice[0] if abs(o.rect.x - s.rect.x) <= TOUCH)
-    first = s.border[0] > usual and heads and any(s is o for o in lattice[1])
-    return replace(s, border=(usual, *s.border[1:])) if first and usual else s
+    return replace(s, border=(usual, *s.border[1:])) if heads and s.border[0] > usual > 0 else s
 
 
 def _apart(above: Surface, below: Surface) -> float:
@@ -137,7 +136,7 @@ def _take_lattices(children: list[Node], reading: Reading) -> list[Node]:
         )
         for tr, row in zip(table.children, lattice):
             for td, s in zip(tr.children, row):
-                td.surface = s if row is lattice[0] else _under(s, lattice)
+                td.surface = _under(s, lattice) if row is lattice[1] else s
                 if by_surface[id(s)].kind == "row" and len(td.children) > 1:
                     td.children = [Node("row", union(c.rect for c in td.children), children=td.children)]
         tables.append(table)

@@ -97,9 +97,7 @@ def _rewrap(n: Node, reading: Reading, words: dict[int, list[DrawnWord]]) -> int
     broke = [i for i in range(1, len(drawn)) if drawn[i].rect.y > drawn[i - 1].rect.y + 0.4 * style.size]
     if len(n.lines) == 1 and not n.attributes.get("nowrap"):
         tall = BROKEN * (style.ascent + style.descent)
-        if any(
-            d.rect.h > tall for d in drawn
-        ):  # a word that its box is too narrow for is broken within itself
+        if any(d.rect.h > tall for d in drawn):  # a word in too narrow a box is broken within itself
             n.attributes["nowrap"] = "1"
             return 1
     if breaks == broke:

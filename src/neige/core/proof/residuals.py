@@ -152,14 +152,10 @@ def _measure(
         if not drawn or not seen:
             return None
         style = reading.styles[n.style]
-        if len(drawn) != len(
-            seen
-        ):  # a word came out as two: where the text begins and ends is known all the same
-            left, top, end = (
-                drawn[0].rect.x - seen[0][0],
-                drawn[0].rect.y - seen[0][1],
-                drawn[-1].rect.y - seen[-1][1],
-            )
+        if len(drawn) != len(seen):
+            # a word came out as two: where the text begins and ends is known all the same
+            begun, ended = drawn[0].rect, drawn[-1].rect
+            left, top, end = begun.x - seen[0][0], begun.y - seen[0][1], ended.y - seen[-1][1]
             return Residual(left, top, left, end, abs(end - top) > 0.5 * style.size)
         start = [(d, s) for d, s in zip(drawn, seen) if s[1] == seen[0][1]]
         heads = [

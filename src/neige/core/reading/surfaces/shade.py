@@ -15,11 +15,8 @@ STRIP = 14.0  # px: the width of a strip of shade between cards
 ALONG = 0.9  # of a card's height that its neighbour's shadow darkens,
 DARKER, FALLS = 4.0, 48.0  # by 8-bit steps, and how many px wide at most
 FRINGE_SHADE = 14.0  # 8-bit steps by which a neighbour's shadow darkens the edge of the ground at most
-LEAST_STRIP, PART, MOSTLY = (
-    12.0,
-    0.5,
-    0.6,
-)  # px of a head's height at least; of its card's height at most; of its rows that it shows
+LEAST_STRIP, PART = 12.0, 0.5  # px that a card's head is high at least; of the card's height at most
+MOSTLY = 0.6  # of its rows that shows its colour
 SHADE_GAP = 14.0  # px from such a strip to the cards
 
 
@@ -92,17 +89,21 @@ def strips_of_ground(
     runs into the page, so that it is no region by itself."""
     if background.stops:
         return surfaces
-    own, out = from_hex(background.colour), list(surfaces)
+    out = list(surfaces)
+    ground = (pixels == from_hex(background.colour)).all(axis=2)
+    before = np.pad(
+        np.cumsum(ground, axis=1, dtype=np.int32), ((0, 0), (1, 0))
+    )  # px of ground left of a column
     for s in surfaces:
         top, right, bottom, left = s.border
         if not (left and right and s.fill.colour) or s.fill.stops or s.fill.colour == background.colour:
             continue
         x0, x1 = round((s.rect.x + left) * scale), round((s.rect.right - right) * scale)
         y0, y1 = round((s.rect.y + top) * scale), round((s.rect.bottom - bottom) * scale)
-        inside = pixels[max(0, y0) : y1, max(0, x0) : x1]
-        if inside.size == 0 or s.rect.h < 2 * LEAST_STRIP:
+        x0, y0, x1 = max(0, x0), max(0, y0), min(x1, ground.shape[1])
+        if x1 <= x0 or y1 <= y0 or s.rect.h < 2 * LEAST_STRIP:
             continue
-        rows = (np.abs(inside.astype(np.int16) - own).max(axis=2) == 0).mean(axis=1) >= MOSTLY
+        rows = before[y0:y1, x1] - before[y0:y1, x0] >= MOSTLY * (x1 - x0)
         for ends in (rows, rows[::-1]):
             high = int(ends.argmin())
             if not LEAST_STRIP * scale <= high <= PART * len(rows):

@@ -14,15 +14,10 @@ OTHER_GROUND = 30.0  # 8-bit steps between a badge and what it lies on
 CORNER = 0.6  # of a badge's height that a round corner takes at most
 EDGE = 0.3  # of a crop's height that the edge of a box beside the text takes at its end
 WHOLE = 0.9  # of its upper and lower side that is
-LETTERS, BESIDE = (
-    3.0,
-    0.2,
-)  # of its height that such a box's line may go on beside it, and that its letters are apart
+TRIES = 4  # how often a box that cuts letters is looked at again,
+GROWS = 0.3  # and of its height that it is larger each time
 SHORT, HIGHER = 4.0, 2.4  # times its height that such a box is wide, and that its letters are high, at most
-TRIES, GROWS = (
-    4,
-    0.3,
-)  # how often a box that cuts letters is looked at, and of its height that it is larger each time
+LETTERS, BESIDE = 3.0, 0.2  # of its height that its line may go on beside it, and that its letters are apart
 RIM = 0.66  # of the rim of a badge (whose ends may be round) that is in its colour
 
 

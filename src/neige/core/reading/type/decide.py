@@ -49,10 +49,8 @@ SETTLED = (
 SIGNS = 0.03  # residual of the words beside signs
 MINUS = re.compile(r"^-(?=\d)")
 BETTER = 0.7  # of what a type leaves unexplained that another, tried later, leaves at most
-TELLING_WORDS, TELLING_LETTERS = (
-    12,
-    3,
-)  # words that a line of several types has at most, letters of one that tells its type
+SEVERAL = 12  # words that a line of several types has at most,
+TELLING_LETTERS = 3  # and letters of one that tells its type
 SAME_SIZE = 0.06  # of a size by which that of the next word may differ in one type
 FEW = 3  # lines: a group that signs may have set apart from their type
 
@@ -238,7 +236,7 @@ def _part_lines(types: list[Type], sigma: float, scale: int) -> None:
 def _in_types(piece: Piece, families: list[int], sigma: float, scale: int) -> list[Piece]:
     """The stretches of a line that no one type draws in which each is drawn well by one of its own, or none. What is too short to
     tell is set as what is before or after it, whichever draws it better."""
-    if not piece.flat or not 2 <= len(piece.words) <= TELLING_WORDS:
+    if not piece.flat or not 2 <= len(piece.words) <= SEVERAL:
         return []
     parts = [piece.part([w]) for w in piece.words]
     telling = [p.letters >= TELLING_LETTERS for p in parts]
