@@ -9,7 +9,7 @@ from dataclasses import replace
 from neige.core.model import Cutout, Fill, Line, Node, Rect, Rule, Surface
 from neige.core.model.outline import Run
 from neige.core.outline import arrange
-from neige.core.outline.links import press_fellows
+from neige.core.outline.links import link_fellows, press_fellows
 from neige.core.outline.roles import _tell_navs_apart
 from tests.core.test_outline import html, line, reading, style
 
@@ -200,6 +200,33 @@ class Menus(unittest.TestCase):
             page,
             r'<form[^>]*>\s*<input[^>]*type="search"[^>]*>\s*<button[^>]*type="submit" aria-label="Search"',
         )
+
+    def test_entries_under_one_that_leads_somewhere_do_so_too(self) -> None:
+        def said(text: str, tag: str, index: int = 0) -> Node:
+            return Node(
+                "text", Rect(0, 20, 90, 18), tag=tag, runs=[Run(text, index)], lines=[index], style=index
+            )
+
+        r = reading([line("Boards", 20, 40), line("Stakes", 20, 60, 1)])
+        kids = [
+            said("MEASURING:", "p"),
+            said("Boards", "p"),
+            said("Stakes", "a"),
+            said("12 cm", "p"),
+            said("Large", "p", 1),
+        ]
+        root = Node(
+            "block",
+            Rect(0, 0, 900, 600),
+            tag="body",
+            children=[Node("block", Rect(0, 0, 200, 600), tag="nav", children=kids)],
+        )
+        link_fellows(root, r)
+        self.assertEqual([n.tag for n in kids], ["p", "a", "a", "p", "p"])
+        root.children[0].tag = "div"
+        kids[1].tag = "p"
+        link_fellows(root, r)
+        self.assertEqual(kids[1].tag, "p")
 
     def test_a_title_beside_one_thing_to_do_is_no_navigation(self) -> None:
         button = Surface(Rect(1200, 84, 130, 36), Fill("#1f5f77"), 4.0)
