@@ -8,11 +8,12 @@ from dataclasses import replace
 import numpy as np
 
 from neige.browser import draw_page
-from neige.core.model import Node, Outline, Picture, Rect
+from neige.core.model import Fill, Node, Outline, Picture, Rect, Surface
 from neige.core.outline import arrange
 from neige.core.pipeline import NEATNESS, settle
-from neige.core.proof import correct, difference_map, misplacement, prove, uncured, unrest
+from neige.core.proof import correct, difference_map, misplacement, prove, unrest
 from neige.core.proof.compare import colour_difference, ssim
+from neige.core.proof.corrections import innermost
 from neige.core.writer import write
 from neige.core.writer.tokens import ratio, rem
 from tests.core.test_outline import page
@@ -112,11 +113,11 @@ class Corrections(unittest.TestCase):
         outline = Outline(
             Node("block", Rect(0, 0, 9, 40), id=0, children=[card, Node("text", Rect(0, 20, 9, 9), id=4)]), ""
         )
-        wrong = {1: -3.0, 2: -3.0, 3: 0.0, 4: 0.0}
-        self.assertEqual(uncured(outline, wrong, wrong), {2})
-        self.assertEqual(uncured(outline, {**wrong, 2: -9.0}, wrong), {1})  # it is coming right
-        self.assertEqual(uncured(outline, {}, wrong), frozenset())
-        self.assertEqual(uncured(outline, {1: -0.5}, {1: -0.5}), frozenset())  # rounding
+        self.assertEqual(innermost(outline, {1, 2}), {2})
+        self.assertEqual(innermost(outline, {1}), {1})
+        self.assertEqual(innermost(outline, {1, 3}), {1, 3})  # nothing in the card follows its last text
+        card.surface = Surface(card.rect, Fill("#eeeeee"))  # whose padding can make up for it
+        self.assertEqual(innermost(outline, {1, 3}), {3})
 
     def test_a_word_broken_within_itself_stays_on_its_line(self) -> None:
         shot = self.draw(self.outline)

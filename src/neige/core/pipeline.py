@@ -18,7 +18,6 @@ from neige.core.proof import (
     astray,
     brief,
     correct,
-    heights,
     likeness,
     misplacement,
     parts_of,
@@ -31,8 +30,13 @@ from neige.core.reading import Scan, read, scan
 from neige.core.writer import apply_edits, cut_fonts, page_files, write
 from neige.core.writer.cutouts import Encoded
 
-ROUNDS = 10  # of correction at most
-WAYS = ((False, LEAST), (True, LEAST), (False, COARSE))  # to correct: see `correct`
+ROUNDS = 14  # of correction at most
+WAYS = (  # to correct (see `correct`); the third says whether what follows parts that stay wrong makes up for them
+    (False, LEAST, False),
+    (True, LEAST, False),
+    (False, COARSE, False),
+    (False, LEAST, True),
+)
 WORSE = 0.3  # px by which a part may be put off by a round
 PATIENCE = 3  # rounds that may put parts nearer to where they belong among their neighbours, and words farther from theirs
 ENOUGH = 0.2  # px: a mean word placed better than this is not worth another round
@@ -217,13 +221,10 @@ def settle(
     drawing, best_error, restless = draw(outline, 0)
     measured = drawing
     way, failed, idle = 0, 0, 0
-    high: dict[int, float] = {}  # by how much parts were too high a round ago
     while best_error > ENOUGH and failed < len(WAYS) and len(rounds) <= ROUNDS:
-        absolute, least = WAYS[way]
-        now = heights(current, reading, drawing)
-        stuck = uncured(current, high, now)
+        absolute, least, made_up = WAYS[way]
+        stuck = uncured(current, reading, drawing) if made_up else frozenset()
         following, changes = correct(current, reading, drawing, absolute=absolute, least=least, stuck=stuck)
-        high = now
         seen, error, unsettled = draw(following, changes)
         if error >= best_error:  # keep what brought parts nearer, and take back what put others off
             before, after = unrest(current, reading, drawing), unrest(following, reading, seen)

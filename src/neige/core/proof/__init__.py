@@ -2,7 +2,7 @@
 
 from neige.core.proof.brief import brief
 from neige.core.proof.compare import difference_map, likeness, prove, without_accepted
-from neige.core.proof.corrections import COARSE, LEAST, correct, heights, uncured
+from neige.core.proof.corrections import COARSE, LEAST, correct, uncured
 from neige.core.proof.parts import parts_of
 from neige.core.proof.report import junit, report_html
 from neige.core.proof.residuals import astray, misplacement, unrest
@@ -14,7 +14,6 @@ __all__ = [
     "brief",
     "correct",
     "difference_map",
-    "heights",
     "junit",
     "likeness",
     "misplacement",

@@ -23,17 +23,21 @@ BROKEN = 1.5  # times as high as a line is a word that goes over two
 MOST = 400.0  # px: a residual beyond this is not a matter of gaps
 
 
-def heights(outline: Outline, reading: Reading, drawing: Drawing) -> dict[int, float]:
-    """By how many px every node is drawn higher than it was seen."""
-    return {i: o.bottom - o.top for i, o in residuals(outline, reading, drawing)[1].items() if not o.wrapped}
+def uncured(outline: Outline, reading: Reading, drawing: Drawing) -> frozenset[int]:
+    """The parts that are drawn higher or lower than they were seen and do not come right: what follows them has to make up for it.
+    Where something inside a part can, the part itself will come right."""
+    return innermost(
+        outline,
+        {
+            i
+            for i, o in residuals(outline, reading, drawing)[1].items()
+            if abs(o.bottom - o.top) > COARSE and not o.wrapped
+        },
+    )
 
 
-def uncured(outline: Outline, before: dict[int, float], now: dict[int, float]) -> frozenset[int]:
-    """The parts whose `heights` are as wrong as a round ago: what follows them has to make up for it. Where something inside a
-    part can, the part itself will come right."""
-    stuck = {
-        i for i, high in now.items() if i in before and abs(high) > COARSE and abs(high - before[i]) < LEAST
-    }
+def innermost(outline: Outline, stuck: set[int]) -> frozenset[int]:
+    """The nodes among these in which none of them has something after it that could make up for it."""
     followed = {
         c.id
         for n in outline.root.walk()
