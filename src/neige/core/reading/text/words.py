@@ -100,12 +100,16 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
             ]
             pieces[-1:] = [p for p in parts if p[0]]
         for gap in gaps:
-            if gap in cuts or gap in out_cuts or gap[1] - gap[0] < max(0.55 * ink_height, 1.5 * usual, 4):
+            if gap in cuts or gap in out_cuts:
                 continue
             w, s, e = pieces[-1]
             at = next(
                 (k for k in range(s + 1, e + 1) if places[k - 1] < (gap[0] + gap[1]) / 2 <= places[k]), None
             )
+            mark = at is not None and w[at - s - 1] == "©"  # an eye is read so, and no space after it
+            least = LONE_GAP * ink_height if mark else max(0.55 * ink_height, 1.5 * usual, 4)
+            if gap[1] - gap[0] < least:
+                continue
             if at is not None and SIGNS & {w[at - s - 1], w[at - s]} and gap[1] - gap[0] < ink_height:
                 continue  # in a font of one width there is much room beside a full stop
             if at is not None:
