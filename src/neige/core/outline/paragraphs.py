@@ -11,6 +11,7 @@ from neige.core.model import Line, Node, Reading, Rect
 from neige.core.model.geometry import edges, union
 from neige.core.model.outline import Run
 from neige.core.reading.colour import away, chroma
+from neige.core.reading.type.naming import main_style
 
 ALIGNED = 2.2  # px by which edges or centres of one paragraph's lines may differ
 FLUSH = 2.5  # px by which the ends of justified lines may differ
@@ -19,7 +20,6 @@ LEADING = (0.95, 2.2)  # of the size: line pitches that occur in running text
 SINGLE_LEADING = 1.25  # of the size: given to a line that stands alone
 BULLET = re.compile(r"^[•·▪◦‣–—-]$|^\d{1,2}[.)]$")
 CODE = ("monospace",)
-CODE_LETTER = 0.5  # what a letter of code counts where the type of a text is decided
 OTHER_INK = 0.1  # OKLab, between the inks of two texts
 MARK = 28.0  # px: the largest box or icon that marks a line, and the farthest it may stand from it
 STACK_WORDS = 6
@@ -186,9 +186,7 @@ def text_node(reading: Reading, indices: list[int]) -> Node:
     for line in lines:
         for w in line.words:
             letters[w.style] = letters.get(w.style, 0) + len(w.text)
-    # code stands in a text more often than a text in code
-    code = {k for k in letters if reading.styles[k].category == "monospace"}
-    main = max(letters, key=lambda k: (letters[k] * (CODE_LETTER if k in code else 1.0), -k))
+    main = main_style(letters, reading.styles)
     style = reading.styles[main]
     leading = (
         (lines[-1].baseline - lines[0].baseline) / (len(lines) - 1)

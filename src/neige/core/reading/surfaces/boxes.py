@@ -71,10 +71,12 @@ def painted_boxes(
                 inner = find_band_shade(far, np.array(region.colour), scale)
         if inner is not None:
             t, r, b, left = inner[1]
-            whole = region.x1 + r - region.x0 + left >= width
-            deep = 0.0 if region.radius == 0 else -region.radius if whole else max(inner[1])
+            across = (
+                region.x1 + r - region.x0 + left >= width
+            )  # a band whose flat rest is round, but not itself
+            radius = 0.0 if region.radius == 0 or across else region.radius + max(inner[1])
             region = replace(
-                region, x0=region.x0 - left, y0=region.y0 - t, x1=region.x1 + r, y1=region.y1 + b, radius=region.radius + deep
+                region, x0=region.x0 - left, y0=region.y0 - t, x1=region.x1 + r, y1=region.y1 + b, radius=radius
             )  # fmt: skip
             around = rings(pixels, region, 26 * scale)
         border = find_border(

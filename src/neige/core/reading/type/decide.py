@@ -240,12 +240,15 @@ def _in_types(piece: Piece, families: list[int], sigma: float, scale: int) -> li
         return []
     parts = [piece.part([w]) for w in piece.words]
     telling = [p.letters >= TELLING_LETTERS for p in parts]
-    own = [
-        Trial([p], [f.fit_all(p.edges, sigma)], families, [], sigma, scale).best() if tells else None
-        for p, tells in zip(parts, telling)
-    ]
-    known = [t for t in own if t is not None]
-    if not known or any(t.usual > WELL_SET for t in known):
+    own: list[Type | None] = [None] * len(parts)
+    # the longest tell best, and the first that nothing draws is enough
+    for n in sorted((n for n, tells in enumerate(telling) if tells), key=lambda n: -parts[n].letters):
+        p = parts[n]
+        best = Trial([p], [f.fit_all(p.edges, sigma)], families, [], sigma, scale).best()
+        if best.usual > WELL_SET:
+            return []
+        own[n] = best
+    if not any(telling):
         return []
     for n, p in enumerate(parts):
         if not telling[n]:

@@ -20,6 +20,7 @@ from neige.core.reading.type.company import as_above, as_elsewhere, steady, with
 from neige.core.reading.type.decide import find_types
 from neige.core.reading.type.kinds import Type
 from neige.core.reading.type.match import SAME_INK, WELL_DRAWN, Match, ink_colour, match
+from neige.core.reading.type.naming import main_style
 from neige.core.reading.type.pieces import Piece, cut_pieces
 from neige.core.reading.type.underline import find_underlines
 
@@ -36,7 +37,6 @@ UNREAD, UNDRAWN = (
     0.45,
 )  # confidence and residual of a lone word that is as likely a logo or a row of faces
 SUBSTITUTE = 0.9  # correlation under which a style's face is only the closest there is
-CODE = 0.5  # what a letter of code counts where a line's own style is decided
 OTHER_INK = 0.16  # in OKLab: so far apart two inks are two, however few letters tell
 TELLING = 4  # letters of a word that is not paler for being small,
 DOUBTED = 0.11  # in OKLab: words that look farther from one of these are drawn one by one,
@@ -255,8 +255,7 @@ def _line(
         return None
     if flat and len(words) == 1 and raw.confidence < UNREAD and min(flat) > UNDRAWN:
         return None
-    # code stands in a text more often than a text in code
-    main = max(weights, key=lambda k: (weights[k] * (CODE if styles[k].category == "monospace" else 1.0), -k))
+    main = main_style(weights, styles)
     style, base = styles[main], bases[main] / scale
     box = Rect(
         words[0].x, base - style.ascent, words[-1].x + words[-1].w - words[0].x, style.ascent + style.descent
