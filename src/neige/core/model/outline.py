@@ -14,13 +14,14 @@ VERSION = 1
 class Run:
     """A stretch of text in one style inside a text node; `tag` is "" or an inline element (a, strong, code, em).
 
-    `glue`: the next run follows without a space. `box`: what is painted around it, with `padding` (top, right, bottom, left).
+    `glue`: the next run follows without a space. `room`: px that it stands farther off than its space is wide. `box`: what is painted around it, with `padding` (top, right, bottom, left).
     """
 
     text: str
     style: int
     tag: str = ""
     glue: bool = False
+    room: float = 0.0
     box: Surface | None = None
     padding: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
 

@@ -25,15 +25,16 @@ CODED = 0.5  # of the rows that have it, where none is indented
 
 def code_between(reading: Reading, indices: list[int]) -> list[Node]:
     """The blocks of code among lines of prose, without a box of their own: rows of fixed pitch that are indented as no paragraph
-    is, or say what no sentence says. On a page whose prose is of fixed pitch there is no telling.
+    is, or say what no sentence says. On a page whose prose is of fixed pitch only the latter tells.
     """
     lines, styles = reading.lines, reading.styles
     letters: Counter[bool] = Counter()
     for line in lines:
         for w in line.words:
             letters[styles[w.style].category == "monospace"] += len(w.text)
-    if letters[True] >= letters[False] or not letters[True]:
+    if not letters[True]:
         return []
+    prose = letters[True] >= letters[False]
 
     def fixed(i: int) -> bool:
         return all(styles[w.style].category == "monospace" for w in lines[i].words)
@@ -56,18 +57,20 @@ def code_between(reading: Reading, indices: list[int]) -> list[Node]:
         else:
             groups.append([i])
     found = [
-        code_block(reading, g) for g in groups if len(g) >= LEAST and fixed(g[0]) and _like_code(reading, g)
+        code_block(reading, g)
+        for g in groups
+        if len(g) >= LEAST and fixed(g[0]) and _like_code(reading, g, prose)
     ]
     return [n for n in found if n is not None]
 
 
-def _like_code(reading: Reading, indices: list[int]) -> bool:
+def _like_code(reading: Reading, indices: list[int], prose: bool) -> bool:
     boxes = [reading.lines[i].box for i in indices]
     advance = _advance([w for i in indices for w in reading.lines[i].words])
     left = min(b.x for b in boxes)
     indented = any(b.x - left >= INDENT * advance for b in boxes)
     signs = sum(bool(CODE.search(reading.lines[i].text)) for i in indices)
-    return signs >= CODED * len(indices) or (indented and signs > 0)
+    return signs >= CODED * len(indices) or (indented and signs > 0 and not prose)
 
 
 def _advance(words: list[Word]) -> float:

@@ -7,10 +7,11 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from neige.core.model import Line, Node, Reading, Rect
+from neige.core.model import Line, Node, Reading, Rect, TypeStyle, Word
 from neige.core.model.geometry import edges, union
 from neige.core.model.outline import Run
 from neige.core.reading.colour import away, chroma
+from neige.core.reading.type.catalogue import row_of, shape
 from neige.core.reading.type.naming import main_style
 
 ALIGNED = 2.2  # px by which edges or centres of one paragraph's lines may differ
@@ -23,6 +24,8 @@ CODE = ("monospace",)
 OTHER_INK = 0.1  # OKLab, between the inks of two texts
 MARK = 28.0  # px: the largest box or icon that marks a line, and the farthest it may stand from it
 STACK_WORDS = 6
+GLUED = 0.12  # of the smaller size: words of two styles that are nearer are one;
+HALF_SPACE, ROOM = 0.6, 1.2  # of a space, what is nearer has none; px that show
 # fmt: off
 OPEN = frozenset((  # words that no line of its own ends with
     "a", "an", "the", "of", "on", "in", "to", "and", "or", "for", "with", "by", "at", "from", "is", "are", "as", "that", "this",
@@ -202,11 +205,16 @@ def text_node(reading: Reading, indices: list[int]) -> Node:
     bullet = lines[0].words[0].text if bulleted else ""
     runs: list[Run] = []
     for n, line in enumerate(lines):
+        last: Word | None = None
         for w in line.words[1:] if n == 0 and bulleted else line.words:
             if runs and runs[-1].style == w.style:
                 runs[-1].text += " " + w.text
             else:
+                if last is not None:
+                    runs[-1].glue, room = _room(last, w, style, reading)
+                    runs[-1].room = room if len(lines) == 1 else 0.0
                 runs.append(Run(w.text, w.style))
+            last = w
     spans = [_span(line) for line in lines]
     x0, x1 = min(s for s, _ in spans), max(e for _, e in spans)
     top = lines[0].baseline - baseline_offset(style.ascent, style.descent, leading)
@@ -241,6 +249,17 @@ def _justify(node: Node, reading: Reading) -> None:
     wider = [sum(g) / len(g) - natural for g in spaces[:-1] if g]
     if wider and sum(wider) / len(wider) >= STRETCHED * size:
         node.attributes["justify"] = "1"
+
+
+def _room(a: Word, b: Word, main: TypeStyle, reading: Reading) -> tuple[bool, float]:
+    """Do two words of two styles stand without a space between them, and how many px are they farther apart than that?"""
+    gap = b.x - a.x - a.w
+    space = shape(row_of(main), " ").advance * main.size + main.tracking
+    if gap < GLUED * min(reading.styles[w.style].size for w in (a, b)):
+        return True, 0.0
+    glue = gap < HALF_SPACE * space
+    room = gap if glue else gap - space
+    return glue, room if abs(room) > ROOM else 0.0
 
 
 def _as_marker(reading: Reading, line: Line) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from neige.core.model import Node, Outline, Picture, Reading
+from neige.core.model.outline import Run
 from neige.core.outline.middle import CENTRED
 from neige.core.outline.names import slug
 from neige.core.outline.words import ADDRESS, node_text
@@ -65,11 +66,13 @@ class Builder:
         """Inline content: text, and elements where the style changes or something is painted around it."""
         out: list[Element | str] = []
         main = self.reading.styles[node.style]
+        before: Run | None = None
         for r in node.runs:
             space = "" if r is node.runs[-1] or r.glue else " "
             style = self.reading.styles[r.style]
             if r.style == node.style and not r.tag and r.box is None:
                 out.append(r.text + space)
+                before = r
                 continue
             declarations = self.type.declarations(style, 0.0, main) if r.style != node.style else {}
             if r.tag == "strong" and declarations.get("font-weight") == "700":
@@ -82,6 +85,13 @@ class Builder:
                 )
             if r.box is not None:
                 declarations |= self.painter.paint(r.box) | {"padding": tight_padding(r.padding)}
+            if before and before.room:
+                declarations["margin-inline-start"] = rem(before.room)
+            if r.room and r is not node.runs[-1]:
+                after = node.runs[node.runs.index(r) + 1]
+                if after.style == node.style and not after.tag and after.box is None:
+                    declarations["margin-inline-end"] = rem(r.room)
+            before = r
             name = "link" if r.tag == "a" else r.tag or ("mark" if r.box else self.type.names[r.style])
             cls = self.sheet.named(name, declarations)
             attributes = ({"class": cls} if cls else {}) | ({"href": "#"} if r.tag == "a" else {})
@@ -163,8 +173,11 @@ class Builder:
             own["padding"] = rem(block) if block == inline else f"{rem(block)} {rem(inline)}"
             if n.attributes.get("reach"):
                 own["margin-block-end"] = rem(-float(n.attributes["reach"]))
+        own_narrow: dict[str, str] = {}
         if n.tag == "pre":
             own["overflow-x"] = "auto"
+            # on a narrow screen its lines break: nothing of them is hidden
+            own_narrow |= {"white-space": "pre-wrap", "overflow-wrap": "anywhere"}
         if n.attributes.get("under"):  # a line of its own
             gap, thick, colour = n.attributes["under"].split()
             own["padding-block-end"] = rem(float(gap))
@@ -172,7 +185,6 @@ class Builder:
             if n.width == "hug":
                 own |= {"display": "block", "inline-size": "fit-content"}
                 n.attributes["nowrap"] = "1"
-        own_narrow: dict[str, str] = {}
         if n.attributes.get("nowrap"):
             own["white-space"] = "nowrap"
             own_narrow["white-space"] = "normal"

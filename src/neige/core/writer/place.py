@@ -15,6 +15,7 @@ NARROWER = (
     4.0  # px by which every part of a stack is narrower than the stack, if none makes it as wide as it is
 )
 NARROW_INSET = 24.0  # px: larger offsets are dropped on small screens
+BESIDE = 64.0  # px at most between an icon and the text that stays beside it
 GUTTER = "var(--gutter)"
 GUTTER_MOST = 32.0  # px that it comes to on a wide screen
 
@@ -164,7 +165,7 @@ def inside(n: Node, width: float, unbroken: bool) -> tuple[dict[str, str], dict[
             out["align-items"] = n.cross
         rail = any(c < 0 and -c <= 110 for c in n.columns)
         flexible = [c for c in n.columns if c > 0]
-        if rail and len(n.columns) == 2:
+        if rail and len(n.columns) == 2 and n.column_gap <= BESIDE:
             pass  # an icon beside its text stays beside it
         else:
             narrow["grid-template-columns"] = "minmax(0, 1fr)"

@@ -135,11 +135,12 @@ def find_regions(
                     int(packed[rows.start + int(y), columns.start + int(x)]),
                 )
             )
-        radius = fit_rectangle(mask, scale)
+        cut_off = rows.stop == labels.shape[0]
+        radius = fit_rectangle(mask, scale, cut_off)
         large = h * w > SHADED * labels.size and min(h, w) >= SHADED_SIDE * scale and mask.mean() >= PLAIN
         if radius is None and large:  # shadows may fall on its sides
             mask = _with_shade(mask, pixels[rows, columns], SHADOW_REACH * scale)
-            radius = fit_rectangle(mask, scale)
+            radius = fit_rectangle(mask, scale, cut_off)
         if radius is None:
             if h * w > 0.01 * labels.size:
                 y, x = np.unravel_index(int(mask.argmax()), mask.shape)
@@ -269,11 +270,12 @@ def _ragged(mask: NDArray[np.bool_]) -> tuple[int, int]:
     return (off[0] if off[0] <= RAGGED else 0), (off[1] if off[1] <= RAGGED else 0)
 
 
-def fit_rectangle(mask: NDArray[np.bool_], scale: int = 1) -> float | None:
+def fit_rectangle(mask: NDArray[np.bool_], scale: int = 1, cut_off: bool = False) -> float | None:
     """The corner radius of the rounded rectangle whose outline `mask` (tight in its box) has, or None if it has another outline.
 
     Content lying on the region makes holes in it and dents in its outline, so only the outline's ends are looked at: how
-    many rows reach the left and right side, how many columns reach the top and bottom.
+    many rows reach the left and right side, how many columns reach the top and bottom. `cut_off`: its lower side is the picture's,
+    which may also cut what lies on it.
     """
     h, w = mask.shape
     if mask.mean() < COVERED and not (mask.mean() >= FRAME and _is_frame(mask, RIM * scale)):
@@ -290,6 +292,7 @@ def fit_rectangle(mask: NDArray[np.bool_], scale: int = 1) -> float | None:
     good = [
         s >= SIDE_SHARE * t or t <= 0.05 or p for s, t, p in zip(sides, straight, short)
     ]  # a pill's end is a point
+    good[3] |= cut_off
     if sum(good) < 3:
         return None
     if not all(good) and mask.mean() < 0.5:

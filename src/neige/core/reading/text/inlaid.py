@@ -79,7 +79,7 @@ def _inlays(line: RawLine, regions: Sequence[Region], scale: int) -> list[Region
     return [
         r
         for r in near
-        if any(_holds_outline(w, r) for w in line.words)
+        if any(_holds_outline(w, r) and not _in_ink(w, r) for w in line.words)
         or (
             r.x1 - r.x0 < WIDE * (x1 - x0)
             and r.y1 - r.y0 >= HIGH[0] * h
@@ -92,8 +92,12 @@ def _inlays(line: RawLine, regions: Sequence[Region], scale: int) -> list[Region
 
 def _is_letter(r: Region, line: RawLine) -> bool:
     """Is a region what one bold letter is filled with?"""
-    own = min(float(np.abs(np.subtract(r.colour, w.colour)).max()) for w in line.words)
-    return own <= SAME_INK and r.x1 - r.x0 < r.y1 - r.y0
+    return any(_in_ink(w, r) for w in line.words) and r.x1 - r.x0 < r.y1 - r.y0
+
+
+def _in_ink(w: RawWord, r: Region) -> bool:
+    """Has a region the colour of a word's letters?"""
+    return bool(np.abs(np.subtract(r.colour, w.colour)).max() <= SAME_INK)
 
 
 def _holds_outline(w: RawWord, r: Region) -> bool:

@@ -18,6 +18,7 @@ from neige.core.reading.text.words import split_words
 
 RINGS = set("Oo0QC©●◯○")
 ONE_SPACE = 0.8  # of their ink's height between two parts of a line at most
+BESIDE_DOT = 1.8  # of it, if there is a dot between them
 LEVEL = 0.75  # of the lower one's height that they share,
 ALIKE = 1.6  # times as high as that the other is at most
 SAME_INK, SAME_GROUND = 24.0, 8.0  # 8-bit steps
@@ -189,7 +190,9 @@ def _goes_on(a: RawLine, b: RawLine) -> bool:
     low, high = max(a.box[1], b.box[1]), min(a.box[3], b.box[3])
     heights = sorted((a.box[3] - a.box[1], b.box[3] - b.box[1]))
     gap = b.box[0] - a.box[2]
-    if not (a.flat and b.flat) or not 0 < gap <= ONE_SPACE * heights[1] or high - low < LEVEL * heights[0]:
+    parted = "·" in (a.words[-1].text, b.words[0].text)
+    most = (BESIDE_DOT if parted else ONE_SPACE) * heights[1]
+    if not (a.flat and b.flat) or not 0 < gap <= most or high - low < LEVEL * heights[0]:
         return False
     inks = np.abs(np.subtract(a.words[-1].colour, b.words[0].colour)).max()
     grounds = np.abs(np.subtract(a.ground, b.ground)).max()

@@ -4,28 +4,36 @@ from __future__ import annotations
 
 import itertools
 import re
+from dataclasses import replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.reading.text.cells import join_cells
+from neige.core.reading.text.dots import with_dots
 from neige.core.reading.text.ink import Ink, edge, measure_ink, spans
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.recognise import Spelling
+from neige.core.reading.text.sizes import ink_gaps, size_gaps
+from neige.core.reading.text.stars import ends_stars, spell_stars
 from neige.core.reading.text.strokes import INKED, dotted_lines, letters_and_rules
+from neige.core.reading.text.underscores import with_underscores
 
 SPLIT_GAP = 1.15  # of the ink height: a wider gap parts two texts that stand on one baseline
+ENTRIES = 0.85  # if no gap is less: these are no spaces
 DOTTED = 0.7  # of a word that a line of dots runs along at least
 GIVEN = 0.7  # of a word whose descenders an underline gives way to, at most
 AFTER_STOP = 1.2  # times as wide a gap parts them where a sentence ends
+BESIDE_DOT = 1.6  # times as wide may lie on either side of a dot between words
 AWAY = 0.1  # px of width that a gap loses for each px that it stands off its space
 SIGNS = set(".:_-/")  # within words of code
 LONE, LONE_GAP = (
     set("|/·–—+=&»›"),
     0.24,
 )  # that stand between words; of the ink height, what is on both sides of them
-UNDERSCORE = 0.35  # of the ink height that one is wide at least
+VALUE = re.compile(r"[$€£]?\d")
+DEGREES = re.compile(r"(?<=\d\d)º")  # that sign is no ordinal's
 LETTERS = 3  # runs of ink in a line that may have a logo at its end
 LOGO, HIGHER = 20, 1.15  # px of a logo's height; times as high as the rest of the line
 HEART, HEARTY = (0.4, 1.3), 0.5  # of the line's height that such a mark is wide, and of its box that it fills
@@ -36,6 +44,7 @@ BULLET, APART = (
     0.45,
     0.3,
 )  # of the ink height: a bullet's size at most, and what it stands off the letters at least
+DISCS, DISC = BULLETS | {"●"}, 0.6  # of the ink height that one is high at least
 HALF_WAY = (0.22, 0.72)  # of the ink height that a bullet's middle stands above its lower end
 
 
@@ -67,8 +76,11 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         return []
     ink_height = max(4, sum(b - a for a, b in rows))
     gaps = [(a[1], b[0]) for a, b in itertools.pairwise(runs)]
+    spelling = replace(spelling, text=DEGREES.sub("°", spelling.text))
+    spelling = with_underscores(spelling, inked, ink_height)
+    spelling = with_dots(spelling, runs, inked, ink_height)
+    text = spelling.text
     places = [p * width for p in spelling.places]
-    text = _underscored(text, places, inked, ink_height)
     tokens = [(m.group(), m.start(), m.end() - 1) for m in re.finditer(r"\S+", text)]
     if (
         tokens[0][0][0] in BULLETS
@@ -99,6 +111,8 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
                 (w[sign - s + 1 :], sign + 1, e),
             ]
             pieces[-1:] = [p for p in parts if p[0]]
+        changes = size_gaps((word, start, end), places, runs, inked)
+        changes += ink_gaps(places[start], places[end], runs, crop, ink.ground, LONE_GAP * ink_height)
         for gap in gaps:
             if gap in cuts or gap in out_cuts:
                 continue
@@ -106,9 +120,10 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
             at = next(
                 (k for k in range(s + 1, e + 1) if places[k - 1] < (gap[0] + gap[1]) / 2 <= places[k]), None
             )
-            mark = at is not None and w[at - s - 1] == "©"  # an eye is read so, and no space after it
+            # an eye is read as "©", and no space after it
+            mark = at is not None and (w[at - s - 1] == "©" or ends_stars(w, at - s))
             least = LONE_GAP * ink_height if mark else max(0.55 * ink_height, 1.5 * usual, 4)
-            if gap[1] - gap[0] < least:
+            if gap[1] - gap[0] < least and gap not in changes:
                 continue
             if at is not None and SIGNS & {w[at - s - 1], w[at - s]} and gap[1] - gap[0] < ink_height:
                 continue  # in a font of one width there is much room beside a full stop
@@ -149,6 +164,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
             if ink.pictured
             else _word_colour(crop[own, first:last], ink)
         )
+        word = spell_stars(word, column, ink_height, len(tokens) == 1)
         words.append(
             RawWord(
                 word,
@@ -159,25 +175,12 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
                 strike,
             )
         )
+    ahead = words[0] if len(words) > 1 else None
+    if ahead and ahead.text in DISCS and ahead.box[3] - ahead.box[1] >= DISC * ink_height:
+        words = words[1:]  # a disc that tells a state, and no letter
     if not words:
         return []
     return _split_lines(words, ink, 0.7 * ink_height if len(words) == 1 else ink_height, spelling.confidence)
-
-
-def _underscored(text: str, places: list[float], inked: NDArray[np.bool_], ink_height: float) -> str:
-    """A line's text with "_" for each space in which there is a line below the letters: in code, where a dotted or a painted
-    ground makes the recogniser pass over it."""
-    columns = inked.any(axis=0)
-    lowest = inked.shape[0] - 1 - inked[::-1].argmax(axis=0)
-    base = float(np.median(lowest[columns]))
-    low = columns & (inked.argmax(axis=0) > base)
-    out = list(text)
-    for k in (k for k, c in enumerate(text) if c == " " and 0 < k < len(text) - 1):
-        a, b = int(places[k - 1]), int(np.ceil(places[k + 1]))
-        longest = max((d - c for c, d in spans(low[a:b])), default=0)
-        if longest >= UNDERSCORE * ink_height and text[k - 1].isalnum() and text[k + 1].isalnum():
-            out[k] = "_"
-    return "".join(out)
 
 
 def _logos(inked: NDArray[np.bool_]) -> list[tuple[int, int]]:
@@ -260,6 +263,8 @@ def _lone_signs(
     for at in range(start, end + 1):
         if word[at - start] not in LONE or start == end:
             continue
+        if at == start and VALUE.match(word[1:]):
+            continue  # its own sign
         i = min(range(len(runs)), key=lambda k: abs((runs[k][0] + runs[k][1]) / 2 - places[at]))
         if not 0 < i < len(runs) - 1:
             continue
@@ -410,9 +415,12 @@ def _word_colour(crop: NDArray[np.uint8], ink: Ink) -> tuple[float, float, float
 
 def _split_lines(words: list[RawWord], ink: Ink, ink_height: float, confidence: float) -> list[RawLine]:
     groups: list[list[RawWord]] = [[words[0]]]
+    rooms = [b.box[0] - a.box[2] for a, b in itertools.pairwise(words)]
+    entries = len(rooms) > 1 and min(rooms) >= ENTRIES * ink_height and all(len(w.text) > 2 for w in words)
     for a, b in itertools.pairwise(words):
-        gap = SPLIT_GAP * (AFTER_STOP if a.text[-1] in ".!?" else 1.0) * ink_height
-        if b.box[0] - a.box[2] > gap:
+        wider = BESIDE_DOT if "·" in (a.text, b.text) else AFTER_STOP if a.text[-1] in ".!?" else 1.0
+        gap = SPLIT_GAP * wider * ink_height
+        if entries or b.box[0] - a.box[2] > gap:
             groups.append([])
         groups[-1].append(b)
     ground = (float(ink.ground[0]), float(ink.ground[1]), float(ink.ground[2]))

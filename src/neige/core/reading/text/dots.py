@@ -1,0 +1,42 @@
+"""Middle dots between words that the recogniser passed over: "Friday · 3 m"."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.reading.text.recognise import Spelling
+
+SMALL = 0.32  # of the ink height: a dot at most
+APART = 0.24  # of it: what lies between the dot and the words beside it, at least
+HALF_WAY = (0.2, 0.68)  # of it, that its middle stands above the lower end of the letters
+READ = 0.3  # of it: a letter read nearer than this to the dot's middle is the dot
+
+
+def with_dots(
+    s: Spelling, runs: Sequence[tuple[int, int]], inked: NDArray[np.bool_], ink_height: float
+) -> Spelling:
+    """What was read, with the dots that stand between its words. `runs`: columns of ink; `inked`: (h, w)."""
+    width = inked.shape[1]
+    letters = np.flatnonzero(inked.any(axis=1))
+    for before, run, after in zip(runs, runs[1:], runs[2:]):
+        rows = np.flatnonzero(inked[:, run[0] : run[1]].any(axis=1))
+        high, wide, middle = int(rows[-1]) + 1 - int(rows[0]), run[1] - run[0], (run[0] + run[1]) / 2
+        up = (letters[-1] + 1 - (rows[0] + rows[-1] + 1) / 2) / ink_height
+        dot = max(high, wide) <= max(2, SMALL * ink_height) and abs(high - wide) <= 1
+        apart = min(run[0] - before[1], after[0] - run[1]) >= max(2, APART * ink_height)
+        if not (dot and apart and HALF_WAY[0] <= up <= HALF_WAY[1]):
+            continue
+        read = [p * width for p, c in zip(s.places, s.text) if not c.isspace()]
+        if any(abs(p - middle) < READ * ink_height for p in read):
+            continue
+        at = sum(p * width < middle for p in s.places)
+        place = (middle / width,) * 3
+        s = Spelling(
+            s.text[:at] + " · " + s.text[at:],
+            (*s.places[:at], *place, *s.places[at:]),
+            (*s.scores[:at], 1.0, 1.0, 1.0, *s.scores[at:]),
+        )
+    return s

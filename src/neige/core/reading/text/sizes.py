@@ -1,0 +1,122 @@
+"""Letters of another size within a word: a figure and its unit ("1.24M"), a price and the one before it ("$49$65").
+
+They stand closer than words do, so no space is read between them. What tells is their height: capitals, figures and tall letters
+of one size are about as high as each other, and the letters without a stem as high as X_HEIGHT of that."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from statistics import median
+
+import numpy as np
+from numpy.typing import NDArray
+
+from neige.core.reading.colour import oklab
+
+LOW = set("acemnorsuvwxz")
+X_HEIGHT = 0.73  # of the height of capitals, about
+TALL = set("bdfhkl$€£%&")
+ALIKE = 1.22  # times as high one letter of a size may be as another, by its kind
+OTHER, LEAST = 1.3, 3.0  # times as high, and px at least, that letters of another size are
+LEVEL = 0.06  # of the greater height by which the smaller may reach beyond the other
+
+INK = 0.16  # OKLab between two letters' purest inks that are of two colours
+
+Gap = tuple[int, int]  # px, from the end of ink to the next ink
+
+
+def size_gaps(
+    token: tuple[str, int, int],
+    places: Sequence[float],
+    runs: Sequence[tuple[int, int]],
+    inked: NDArray[np.bool_],
+) -> list[Gap]:
+    """The gaps in a word (its text, the places of its first and last letter) at which its letters change their size.
+
+    `places`: px of each letter's middle in the crop; `runs`: columns of ink; `inked`: (h, w)."""
+    word, start, end = token
+    if len(word) < 2 or not any(c.isdigit() for c in word):
+        return []
+    inks = [_run_at(x, runs) for x in places[start : end + 1]]
+    talls = [c.isdigit() or c.isupper() or c in TALL for c in word]
+    joined = {a for a, b, tall in zip(inks, inks[1:], talls) if a == b and not tall}
+    joined |= {a for a, b, tall in zip(inks, inks[1:], talls[1:]) if a == b and not tall}
+    groups: list[list[tuple[int, float, int, int]]] = []  # (place, height as of a capital, top, bottom)
+    for at, (c, tall, (a, b)) in enumerate(zip(word, talls, inks)):
+        if (not tall and c not in LOW) or (a, b) in joined:
+            continue
+        rows = np.flatnonzero(inked[:, a:b].any(axis=1))
+        high = float(rows[-1] + 1 - rows[0]) / (1.0 if tall else X_HEIGHT)
+        letter = (at, high, int(rows[0]), int(rows[-1]) + 1)
+        usual = median(h for _, h, _, _ in groups[-1]) if groups else 0.0
+        if groups and max(usual, high) <= max(ALIKE * min(usual, high), min(usual, high) + 1.5):
+            groups[-1].append(letter)
+        else:
+            groups.append([letter])
+    return [g for a, b in itertools.pairwise(groups) if (g := _gap(word, start, a, b, places, runs))]
+
+
+def _run_at(x: float, runs: Sequence[tuple[int, int]]) -> tuple[int, int]:
+    return min(runs, key=lambda r: max(r[0] - x, x - r[1], 0.0))
+
+
+def ink_gaps(
+    first: float,
+    last: float,
+    runs: Sequence[tuple[int, int]],
+    crop: NDArray[np.uint8],
+    ground: NDArray[np.float64],
+    least: float,
+) -> list[Gap]:
+    """The gaps of at least `least` px between a word's first and last letter (px) at which its ink changes its colour: what is
+    before and after stands as far apart as words do."""
+    return [
+        (a[1], b[0])
+        for a, b in itertools.pairwise(runs)
+        if first < (a[1] + b[0]) / 2 < last
+        and b[0] - a[1] >= least
+        and np.linalg.norm(_purest(crop, a, ground) - _purest(crop, b, ground)) > INK
+    ]
+
+
+def _purest(
+    crop: NDArray[np.uint8], run: tuple[int, int], ground: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """OKLab of the pixels of a run of ink that are farthest from the ground."""
+    pixels = crop[:, run[0] : run[1]].reshape(-1, 3).astype(np.float64)
+    away = np.abs(pixels - ground).max(axis=1)
+    return oklab(np.median(pixels[away >= 0.9 * away.max()], axis=0))
+
+
+def _gap(
+    word: str,
+    start: int,
+    a: Sequence[tuple[int, float, int, int]],
+    b: Sequence[tuple[int, float, int, int]],
+    places: Sequence[float],
+    runs: Sequence[tuple[int, int]],
+) -> Gap | None:
+    """The gap between two groups of letters, if they are of two sizes and one is no higher or lower than the other."""
+    high, low = (median(n[1] for n in g) for g in (a, b))
+    if max(high, low) < max(OTHER * min(high, low), min(high, low) + LEAST):
+        return None
+    if not any(word[n[0]].isalnum() for n in (a if high > low else b)):
+        return None  # signs are higher than figures in many faces
+    before, after = a[-1][0], b[0][0]
+    if _kind(word[before]) == _kind(word[after]):
+        return None
+    reach = LEVEL * max(high, low) + 1
+    (_, _, top, bottom), (_, _, small_top, small_bottom) = (a[-1], b[0]) if high > low else (b[0], a[-1])
+    if small_top < top - reach or small_bottom > bottom + reach:
+        return None
+    between = [
+        (p[1], q[0])
+        for p, q in itertools.pairwise(runs)
+        if places[start + before] < (p[1] + q[0]) / 2 < places[start + after]
+    ]
+    return max(between, key=lambda g: g[1] - g[0], default=None)
+
+
+def _kind(c: str) -> str:
+    return "digit" if c.isdigit() else "letter" if c.isalpha() else "sign"
