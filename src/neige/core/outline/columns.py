@@ -142,7 +142,8 @@ def part_articles(root: Node) -> None:
         else:
             x, right = x + n.padding[3], right - n.padding[1]
         out = n.children[: heads[0]]
-        for a, b in zip(heads, [*heads[1:], len(n.children)]):
+        end = len(n.children) - (n.children[-1].tag == "footer")
+        for a, b in zip(heads, [*heads[1:], end]):
             part = n.children[a:b]
             section = Node(
                 "block", edges(x, part[0].rect.y, right, part[-1].rect.bottom), tag="section", children=part, width="fill", gap=part[0].gap,
@@ -150,7 +151,7 @@ def part_articles(root: Node) -> None:
             )  # fmt: skip
             part[0].gap = 0.0
             out.append(section)
-        n.children = out
+        n.children = [*out, *n.children[end:]]
 
 
 def _list_entries(holder: Node) -> None:

@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import union
-from neige.core.outline.words import COPYRIGHT, body_style, words_of
+from neige.core.outline.words import COPYRIGHT, TURN, body_style, texts_in, words_of
 
+REASON = "small texts at the page's end"
 LOW = 0.55  # of the page's height below which its foot begins
 FOOT = 0.35  # of the page's height that its foot has at most
 FOOT_GAP = 24.0  # px above a foot that has no box of its own
 FOOT_WORDS = 90  # a foot without a box of its own says no more
 FOOT_PICTURE = 48.0  # px: a higher picture is none of a foot's
+QUIET = 30  # words of a foot that has no copyright line,
+LINE_HIGH, LINE_GAP = 56.0, 12.0  # px that it is high at most, and stands below the rest at least
+RULE_ABOVE = 40.0  # px above it at most that a rule is which parts it from what the page says
+AT_ENDS = 0.85  # of the column's width that it takes, where no rule does
 
 
 def find_foot(root: Node, reading: Reading) -> None:
@@ -33,6 +38,9 @@ def find_foot(root: Node, reading: Reading) -> None:
     way = path(root)
     if len(way) > 2 and way[2].kind != "text" and _part_foot(root, way, reading):
         return
+    column = next((n for n in way if n.tag == "main"), None)
+    if column is not None and column not in root.children and _part_foot(root, way, reading):
+        return
     for n in way[1:]:
         low = n.rect.y > LOW * height and n.rect.h < FOOT * height
         if (
@@ -45,20 +53,45 @@ def find_foot(root: Node, reading: Reading) -> None:
             n.tag = "footer"
             n.reasons.append("the box of the copyright line at the page's end")
             return
-    _part_foot(root, way, reading)
+    if _part_foot(root, way, reading) or way:
+        return
+    column = next((n for n in root.walk() if n.tag == "main"), None)
+    if column is None or not column.children or not _quiet_line(column, root, reading):
+        return
+    last = column.children[-1]
+    if last.kind == "block" and last.attributes.get("band"):
+        last.tag = "footer"
+        last.reasons.append("a band with a line of small text at the page's end")
+    else:
+        _part_foot(root, [root, column, column.children[-1]], reading, LINE_GAP)
 
 
-def _part_foot(root: Node, way: list[Node], reading: Reading) -> bool:
+def _quiet_line(main: Node, root: Node, reading: Reading) -> bool:
+    """Is the last of the page's middle a line of small text under a rule, or from one end to the other?"""
+    last, before = main.children[-1], main.children[:-1]
+    if not before or last.rect.h > LINE_HIGH or last.rect.y < LOW * root.rect.h:
+        return False
+    texts = [d for d in last.walk() if d.kind == "text"]
+    base = reading.styles[body_style(reading)].size
+    words = sum(len(words_of(t)) for t in texts)
+    if not 0 < words <= QUIET or any(reading.styles[t.style].size > 1.1 * base for t in texts):
+        return False
+    tail = before[-1]
+    while tail.children:
+        tail = tail.children[-1]
+    ruled = tail.kind == "rule" and last.rect.y - tail.rect.bottom <= RULE_ABOVE
+    wide = max(t.rect.right for t in texts) - min(t.rect.x for t in texts) >= AT_ENDS * main.rect.w
+    return (ruled and tail.rect.w >= AT_ENDS * main.rect.w) or (wide and len(texts) > 1)
+
+
+def _part_foot(root: Node, way: list[Node], reading: Reading, least: float = FOOT_GAP) -> bool:
     """Part the last small texts of the page's middle, the copyright line among them, from what is above the gap over them;
     the room below them is above them as well, if it is there."""
-    main = root.children[-1] if root.children else None
-    if (
-        main is None
-        or main.tag != "main"
-        or main.kind != "block"
-        or main not in way
-        or main.surface is not None
-    ):
+    main = next((n for n in way if n.tag == "main"), None)
+    if main is None or main.kind != "block" or main.surface is not None:
+        return False
+    inside = main is not root.children[-1]
+    if inside and main in root.children:
         return False
     kids = main.children
     at = next((i for i, c in enumerate(kids) if c in way), 0)
@@ -67,39 +100,75 @@ def _part_foot(root: Node, way: list[Node], reading: Reading) -> bool:
     def small(c: Node) -> bool:
         return c.kind != "table" and not any(
             d.kind in ("field", "table")
-            or d.surface is not None
+            or (d.surface is not None and d.kind != "rule")
             or (d.kind == "image" and d.rect.h > FOOT_PICTURE)
             or (d.kind == "text" and reading.styles[d.style].size > 1.2 * base)
             for d in c.walk()
         )
 
     first = at
-    while first > 1 and kids[first].gap < FOOT_GAP and small(kids[first - 1]):
+    while first > 1 and kids[first].gap < least and small(kids[first - 1]):
         first -= 1
+    said = kids[first:]
+    if first > 2 and kids[first - 1].kind == "rule" and _turns_pages(kids[first - 2]):
+        first -= 2
     part = kids[first:]
     if (
         not first
-        or kids[first].gap < FOOT_GAP
-        or not all(map(small, part))
+        or kids[first].gap < least
+        or not all(map(small, said))
         or sum(len(words_of(c)) for c in part) > FOOT_WORDS
     ):
         return False
     box = union(c.rect for c in part)
     if box.y < LOW * root.rect.h or box.h > FOOT * root.rect.h:
         return False
+    if inside:
+        _last_of(main, part, root)
+        return True
     x, w = main.rect.x, main.rect.w
+    _, right, below, left = main.padding
+    if all(c.kind == "text" and c.align == "center" for c in part):
+        right = left = 0.0  # in the middle of the page, whatever stands above
     foot = Node(
         "block", Rect(x, box.y, w, main.rect.bottom - box.y), tag="footer", children=part, width="fill", gap=part[0].gap,
-        padding=(0.0, main.padding[1], main.padding[2], main.padding[3]),
+        padding=(0.0, right, below, left),
         attributes={k: v for k, v in main.attributes.items() if k in ("band", "container")},
-        reasons=["small texts around the copyright line at the page's end"],
+        reasons=[REASON],
     )  # fmt: skip
-    room = min(foot.gap, foot.padding[2])
-    foot.gap, foot.padding = foot.gap - room, (room, *foot.padding[1:])
-    foot.rect = Rect(x, box.y - room, w, foot.rect.h + room)
+    _share_room(foot, box)
     part[0].gap = 0.0
     main.children = kids[:first]
     main.rect = Rect(x, main.rect.y, w, kids[first - 1].rect.bottom - main.rect.y)
     main.padding = (*main.padding[:2], 0.0, main.padding[3])
     root.children.append(foot)
     return True
+
+
+def _turns_pages(n: Node) -> bool:
+    """Does a row lead to the page before and the one after?"""
+    return n.kind == "row" and any(TURN.fullmatch(" ".join(words_of(t))) for t in texts_in(n))
+
+
+def _last_of(main: Node, part: list[Node], root: Node) -> None:
+    """Put the last parts of a page's middle that stands in a column into a foot at its end."""
+    top, right, bottom, left = main.padding
+    box = union(c.rect for c in part)
+    x, w = main.rect.x + left, main.rect.w - left - right
+    below = main.rect.bottom - box.bottom
+    own = below if below <= 2 * max(part[0].gap, LINE_GAP) else part[0].gap  # what else is free is the page's
+    foot = Node(
+        "block", Rect(x, box.y, w, box.h + own), tag="footer", children=part, width="fill", gap=part[0].gap,
+        padding=(0.0, 0.0, own, 0.0), reasons=[REASON],
+    )  # fmt: skip
+    _share_room(foot, box)
+    part[0].gap = 0.0
+    main.padding = (top, right, max(0.0, bottom - own), left)
+    main.children = [*main.children[: -len(part)], foot]
+
+
+def _share_room(foot: Node, box: Rect) -> None:
+    """The room below a foot's texts is above them as well, if it is there."""
+    room = min(foot.gap, foot.padding[2])
+    foot.gap, foot.padding = foot.gap - room, (room, *foot.padding[1:])
+    foot.rect = Rect(foot.rect.x, box.y - room, foot.rect.w, foot.rect.h + room)

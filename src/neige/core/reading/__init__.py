@@ -30,6 +30,7 @@ from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.inlaid import read_inlaid
 from neige.core.reading.text.lines import drop_repeats, read_lines
 from neige.core.reading.text.part import line_of, part_lines
+from neige.core.reading.text.prompts import read_prompts
 from neige.core.reading.text.raw import RawLine
 from neige.core.reading.text.recognise import Recogniser, recognise
 from neige.core.reading.text.rotated import read_rotated
@@ -81,6 +82,7 @@ def scan(
     raw, unread = read_lines(picture.pixels, boxes, recogniser, picture.noise)
     raw = drop_repeats(read_beside(raw, picture.pixels, recogniser, picture.noise))
     raw = read_bullets(raw, picture.pixels, picture.scale)
+    raw = read_prompts(raw, picture.pixels, picture.scale)
     progress("text", f"{sum(len(r.words) for r in raw)} words")
     rotated = tuple(
         RotatedLine(text, _css(box, picture.scale), angle, round(sure, 3))

@@ -16,6 +16,7 @@ SIZE = (0.16, 0.55)  # of that height
 SQUARE, SOLID = 0.3, 0.6  # of its size by which it may be longer than wide; of its box that it fills
 MIDDLE = (0.28, 0.72)  # of the ink's height, from above
 INK = 60.0  # 8-bit steps by which its colour may differ from the line's
+GREY = 30.0  # 8-bit steps between the channels of a bullet in another ink than the line's: a coloured dot tells a state
 COVER = 0.4  # of the way from the ground to that colour from which a pixel is inked
 COLUMN = 1.5  # px at 1x by which the bullets of a list stand elsewhere
 LEAST = 2  # in a column
@@ -66,7 +67,10 @@ def _bullet(line: RawLine, lines: list[RawLine], pixels: NDArray[np.uint8]) -> B
         and x > 0
     )
     own = pixels[top:bottom, a:b][(labels == 1) & (cover > 2 * COVER)]
-    if not dot or not own.size or np.abs(np.median(own, axis=0) - colour).max() > INK:
+    if not dot or not own.size:
+        return None
+    ink = np.median(own, axis=0)
+    if np.abs(ink - colour).max() > INK and np.ptp(ink) > GREY:  # a link has another ink than its bullet
         return None
     box = (float(a + x), float(top + y), float(a + x + w), float(top + y + high))
     alone = not any(

@@ -11,7 +11,7 @@ from neige.core.reading.text.recognise import Spelling
 
 SMALL = 0.32  # of the ink height: a dot at most
 APART = 0.24  # of it: what lies between the dot and the words beside it, at least
-HALF_WAY = (0.2, 0.68)  # of it, that its middle stands above the lower end of the letters
+HALF_WAY = (0.15, 0.6)  # of it, that its middle stands above the base line
 READ = 0.3  # of it: a letter read nearer than this to the dot's middle is the dot
 
 
@@ -20,11 +20,12 @@ def with_dots(
 ) -> Spelling:
     """What was read, with the dots that stand between its words. `runs`: columns of ink; `inked`: (h, w)."""
     width = inked.shape[1]
-    letters = np.flatnonzero(inked.any(axis=1))
+    lowest = [int(np.flatnonzero(inked[:, a:b].any(axis=1))[-1]) + 1 for a, b in runs]
+    base = float(np.median(lowest))  # descenders are the fewer
     for before, run, after in zip(runs, runs[1:], runs[2:]):
         rows = np.flatnonzero(inked[:, run[0] : run[1]].any(axis=1))
         high, wide, middle = int(rows[-1]) + 1 - int(rows[0]), run[1] - run[0], (run[0] + run[1]) / 2
-        up = (letters[-1] + 1 - (rows[0] + rows[-1] + 1) / 2) / ink_height
+        up = (base - (rows[0] + rows[-1] + 1) / 2) / ink_height
         dot = max(high, wide) <= max(2, SMALL * ink_height) and abs(high - wide) <= 1
         apart = min(run[0] - before[1], after[0] - run[1]) >= max(2, APART * ink_height)
         if not (dot and apart and HALF_WAY[0] <= up <= HALF_WAY[1]):

@@ -206,11 +206,12 @@ def _set(
 
 
 def _spellings(n: RawLine) -> list[tuple[RawWord, ...]]:
-    """The words as they were read, with one letter as another that looks like it."""
+    """The words as they were read, with one letter as another that looks like it, or two alike as three ("(iii)")."""
     out = []
     for i, w in enumerate(n.words):
         for at, letter in enumerate(w.text):
-            for other in TAKEN.get(letter, ""):
+            more = [2 * letter] if at and w.text[at - 1] == letter else []
+            for other in [*TAKEN.get(letter, ""), *more]:
                 text = w.text[:at] + other + w.text[at + 1 :]
                 out.append((*n.words[:i], replace(w, text=text), *n.words[i + 1 :]))
     return out
