@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from neige.core.model import Node, Reading
+from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import union
 from neige.core.outline.columns import name_columns
 from neige.core.outline.menus import as_menu, set_alike
@@ -22,6 +22,7 @@ MARK_GAP = 24.0  # px between a mark and the name it stands before
 SITE_MAP = 420.0  # px that a footer's columns of links are high at most
 APART = 1.15  # times as large as the entries beside it: a wordmark
 HALF = 0.38  # of the page's width from which a column is no column at its side
+PICTURED = 2.0  # times as high as a bar what is below it in the page's head: a picture
 NOTICE = 64.0  # px: what stands over the page's bar is no higher
 
 
@@ -49,6 +50,7 @@ def find_landmarks(root: Node, reading: Reading) -> None:
                 col.attributes["label"] = "Sections"
             elif col.rect.w > 0.5 * root.rect.w:
                 col.tag = "main"
+                _without_whole(col)
                 for c in col.children:
                     heads = any(t.style in heading_styles(reading) for t in texts_in(c))
                     if c.attributes.get("band") and c.surface is None and heads:
@@ -140,6 +142,58 @@ def find_landmarks(root: Node, reading: Reading) -> None:
     for area in header[:1]:
         _navigation(area, reading, "Main")
         _tools(area)
+
+
+def _without_whole(col: Node) -> None:
+    """A band that is nearly all of its column is no part of it: what is in it is the column's."""
+    out: list[Node] = []
+    for c in col.children:
+        whole = (
+            c.kind == "block" and c.surface is None and c.rect.h > MOSTLY * col.rect.h and not any(c.padding)
+        )
+        if whole and c.attributes.get("band") and len(c.children) > 1:
+            c.children[0].gap += c.gap
+            out += c.children
+        else:
+            out.append(c)
+    col.children = out
+
+
+def bar_of_head(root: Node) -> None:
+    """A head that is a picture with nothing but a bar at its top: the bar is the navigation, as wide as the page."""
+    head = next((c for c in root.children if c.tag == "header"), None)
+    if head is None or head.kind not in ("row", "grid") or head.surface is None:
+        return
+    top, right, bottom, left = head.padding
+    high = head.rect.h - top - bottom
+    if top > BAR or high > BAR or bottom < PICTURED * high:
+        return
+    for n in head.walk():
+        if n.tag == "nav":
+            n.tag = "div"
+            n.attributes.pop("label", None)
+    bar = Node(
+        head.kind, Rect(head.rect.x, head.rect.y, head.rect.w, 2 * top + high), tag="nav", children=head.children, width="fill",
+        padding=(top, right, top, left), columns=head.columns, column_gap=head.column_gap, cross=head.cross, align=head.align,
+        attributes={"label": "Main", "band": "1"}, reasons=["the bar at the top of the page's head"],
+    )  # fmt: skip
+    head.kind, head.children, head.padding = "block", [bar], (0.0, 0.0, bottom - top, 0.0)
+    head.columns, head.column_gap, head.cross, head.align = [], 0.0, "start", "start"
+
+
+def room_below(root: Node) -> None:
+    """A navigation at the top of a column, without a box of its own, has as much room below as above."""
+    for n in root.walk():
+        for bar, after in zip(n.children[:1], n.children[1:2]):
+            above = bar.rect.y - root.rect.y
+            room = min(above, after.gap)
+            if n.kind != "block" or bar.tag != "nav" or bar.surface or bar.kind not in ("row", "grid"):
+                continue
+            if bar.padding[2] or above > BAR / 2 or room < 1 or bar.rect.h > BAR:
+                continue
+            bar.padding = (*bar.padding[:2], room, bar.padding[3])
+            bar.rect = Rect(bar.rect.x, bar.rect.y, bar.rect.w, bar.rect.h + room)
+            after.gap -= room
 
 
 def lift_head(root: Node) -> None:

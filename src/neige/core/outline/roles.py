@@ -19,7 +19,7 @@ from neige.core.outline.forms import (
 )
 from neige.core.outline.headings import give_headings
 from neige.core.outline.icons import link_icons
-from neige.core.outline.landmarks import find_landmarks, lift_head
+from neige.core.outline.landmarks import bar_of_head, find_landmarks, lift_head, room_below
 from neige.core.outline.links import link_fellows, link_pages, link_pictures, link_texts, press_fellows
 from neige.core.outline.lists import find_lists, piled
 from neige.core.outline.menus import find_menus, join_current, open_menus, wrap_searches
@@ -79,6 +79,8 @@ def give_roles(root: Node, reading: Reading) -> str:
     press_words(root)
     wrap_searches(root)
     part_brands(root)
+    bar_of_head(root)
+    room_below(root)
     _tell_navs_apart(root)
     first = next((n for n in root.walk() if n.tag == "h1"), None) or next(
         (n for n in root.walk() if n.kind == "text"), None
