@@ -136,7 +136,8 @@ def _minor(root: Node, reading: Reading, ranks: dict[int, float]) -> list[Node]:
 
 
 def _card_titles(root: Node, reading: Reading, ranks: dict[int, float]) -> list[Node]:
-    """What cards begin with, a little larger than the page's text: their titles, if at least two cards have smaller text under theirs."""
+    """What cards begin with, a little larger than the page's text: their titles, if at least two cards have smaller text under
+    theirs; then those that break into a second line are, too."""
     base = reading.styles[body_style(reading)]
     first: dict[int, list[Node]] = defaultdict(list)
     sure: dict[int, int] = defaultdict(int)
@@ -151,8 +152,8 @@ def _card_titles(root: Node, reading: Reading, ranks: dict[int, float]) -> list[
         said = node_text(t)
         if (
             near
-            and len(t.lines) == 1
-            and len(said.split()) <= MINOR_WORDS
+            and len(t.lines) <= 2
+            and len(said.split()) <= MINOR_WORDS * len(t.lines)
             and said[0].isalpha()
             and said[-1].isalnum()
         ):
@@ -160,7 +161,9 @@ def _card_titles(root: Node, reading: Reading, ranks: dict[int, float]) -> list[
             size = reading.styles[t.style].size
             under = [o for o in texts[1:] if o.rect.y >= t.rect.bottom]
             smaller = any(reading.styles[o.style].size < size for o in under)
-            sure[t.style] += smaller and sum(len(node_text(o).split()) for o in under) >= CARD_WORDS
+            sure[t.style] += (
+                len(t.lines) == 1 and smaller and sum(len(node_text(o).split()) for o in under) >= CARD_WORDS
+            )
     return [n for style, found in first.items() if sure[style] >= 2 for n in found]
 
 

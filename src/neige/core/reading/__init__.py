@@ -47,6 +47,12 @@ SMALL_PHOTO = (
 )
 ICON = 32.0  # px: a letter or two within a mark no larger are its shapes
 HEAD = 160.0  # px from the top within which a logo is looked for
+WORD, FEW = (
+    3,
+    10,
+)  # letters of a word that says something; characters of what icons beside each other are read as at most
+UNLIKE = 0.7  # residual from which nothing draws it,
+HARDLY, DOUBTED = 0.35, 0.7  # or from which it counts if it was read with less confidence
 GLASSES = set("QOCGaoq0")  # what a magnifying glass is read as,
 APART = 0.6  # em or more before the words it stands at
 LETTERED = 0.5  # residual of a word from which it is lettering, not type
@@ -137,7 +143,7 @@ def read(
     lines = [
         _without_glass(n, styles)
         for n in lines
-        if not _is_wordmark(n, lines, styles) or any(n.ink.inside(r, 0.6) for r in pinned)
+        if not (_is_wordmark(n, lines, styles) or _is_marks(n)) or any(n.ink.inside(r, 0.6) for r in pinned)
     ]
     panels = find_panels(picture, [w.ink for line in lines for w in line.words], everything)
     told = [(p.rect, p.to) for p in pins if p.kind == "region"]
@@ -195,6 +201,14 @@ def _is_wordmark(line: Line, lines: list[Line], styles: list[TypeStyle]) -> bool
         and styles[line.style].lines == 1
         and line.x_height > 1.15 * min((n.x_height for n in lines if n.residual < 0.1), default=99.0)
     )
+
+
+def _is_marks(line: Line) -> bool:
+    """Are these icons or faces that were read as a few letters or figures, which no face draws?"""
+    letters = max(sum(c.isalpha() for c in w.text) for w in line.words)
+    few = letters < WORD and sum(len(w.text) for w in line.words) <= FEW
+    unlike = line.residual > UNLIKE or (line.residual > HARDLY and line.confidence < DOUBTED)
+    return few and unlike
 
 
 def _without_glass(line: Line, styles: list[TypeStyle]) -> Line:

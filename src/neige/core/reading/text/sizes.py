@@ -1,7 +1,8 @@
-"""Letters of another size within a word: a figure and its unit ("1.24M"), a price and the one before it ("$49$65").
+"""What the heights of a word's letters tell: its first one's case, and where another size begins within it, as of a figure and
+its unit ("1.24M"), or of a price and the one before it ("$49$65").
 
-They stand closer than words do, so no space is read between them. What tells is their height: capitals, figures and tall letters
-of one size are about as high as each other, and the letters without a stem as high as X_HEIGHT of that."""
+Such parts stand closer than words do, so no space is read between them. Capitals, figures and tall letters of one size are about
+as high as each other, and the letters without a stem as high as X_HEIGHT of that."""
 
 from __future__ import annotations
 
@@ -19,6 +20,12 @@ X_HEIGHT = 0.73  # of the height of capitals, about
 TALL = set("bdfhkl$€£%&")
 ALIKE = 1.22  # times as high one letter of a size may be as another, by its kind
 OTHER, LEAST = 1.3, 3.0  # times as high, and px at least, that letters of another size are
+SAME_SHAPE = set("cosuvwxz")
+STEMS = set("bdhkl")
+TOLD, CLEAR = (
+    10.0,
+    0.7,
+)  # px of small letters that tell; share of the difference to tall ones that a capital is higher
 LEVEL = 0.06  # of the greater height by which the smaller may reach beyond the other
 
 INK = 0.16  # OKLab between two letters' purest inks that are of two colours
@@ -35,13 +42,11 @@ def size_gaps(
     """The gaps in a word (its text, the places of its first and last letter) at which its letters change their size.
 
     `places`: px of each letter's middle in the crop; `runs`: columns of ink; `inked`: (h, w)."""
-    word, start, end = token
+    word, start, _ = token
     if len(word) < 2 or not any(c.isdigit() for c in word):
         return []
-    inks = [_run_at(x, runs) for x in places[start : end + 1]]
-    talls = [c.isdigit() or c.isupper() or c in TALL for c in word]
-    joined = {a for a, b, tall in zip(inks, inks[1:], talls) if a == b and not tall}
-    joined |= {a for a, b, tall in zip(inks, inks[1:], talls[1:]) if a == b and not tall}
+    inks, joined = _inks(token, places, runs)
+    talls = [_is_tall(c) for c in word]
     groups: list[list[tuple[int, float, int, int]]] = []  # (place, height as of a capital, top, bottom)
     for at, (c, tall, (a, b)) in enumerate(zip(word, talls, inks)):
         if (not tall and c not in LOW) or (a, b) in joined:
@@ -55,6 +60,51 @@ def size_gaps(
         else:
             groups.append([letter])
     return [g for a, b in itertools.pairwise(groups) if (g := _gap(word, start, a, b, places, runs))]
+
+
+def right_case(
+    token: tuple[str, int, int],
+    places: Sequence[float],
+    runs: Sequence[tuple[int, int]],
+    inked: NDArray[np.bool_],
+) -> str:
+    """A word that begins with a capital of the same shape as its small letter (C and c) which was read as small: it is as high
+    as the tall letters after it, or as much higher than the low ones as they are."""
+    word, start, _ = token
+    if len(word) < 3 or word[0] not in SAME_SHAPE:
+        return word
+    inks, joined = _inks(token, places, runs)
+    first = inks[0]
+    own = first[0] <= places[start] <= first[1] < places[start + 1]
+    if not own or first in joined:
+        return word
+    highs = [
+        (c, float(np.ptp(np.flatnonzero(inked[:, i[0] : i[1]].any(axis=1)))) + 1)
+        for c, i in zip(word, inks)
+        if i not in joined
+    ]
+    low = [h for c, h in highs[1:] if c in LOW]
+    tall = [h for c, h in highs[1:] if c in STEMS]
+    if not low:
+        return word
+    small = median(low)
+    large = median(tall) if tall else small / X_HEIGHT
+    capital = small >= TOLD and highs[0][1] - small > CLEAR * (large - small)
+    return word[0].upper() + word[1:] if capital else word
+
+
+def _is_tall(c: str) -> bool:
+    return c.isdigit() or c.isupper() or c in TALL
+
+
+def _inks(
+    token: tuple[str, int, int], places: Sequence[float], runs: Sequence[tuple[int, int]]
+) -> tuple[list[tuple[int, int]], set[tuple[int, int]]]:
+    """(the run of ink of each letter of a word, the runs that several have whose heights differ)."""
+    word, start, end = token
+    inks = [_run_at(x, runs) for x in places[start : end + 1]]
+    pairs = zip(inks, inks[1:], word, word[1:])
+    return inks, {a for a, b, c, d in pairs if a == b and not (_is_tall(c) and _is_tall(d))}
 
 
 def _run_at(x: float, runs: Sequence[tuple[int, int]]) -> tuple[int, int]:

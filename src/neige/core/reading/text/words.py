@@ -15,7 +15,7 @@ from neige.core.reading.text.dots import with_dots
 from neige.core.reading.text.ink import Ink, edge, measure_ink, spans
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.recognise import Spelling
-from neige.core.reading.text.sizes import ink_gaps, size_gaps
+from neige.core.reading.text.sizes import ink_gaps, right_case, size_gaps
 from neige.core.reading.text.stars import ends_stars, spell_stars
 from neige.core.reading.text.strokes import INKED, dotted_lines, letters_and_rules
 from neige.core.reading.text.underscores import with_underscores
@@ -98,8 +98,8 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     usual = claimed[len(claimed) // 2] if claimed else 0.35 * ink_height
     out_tokens = []
     for i, (word, start, end) in enumerate(tokens):
-        pieces = [(word, start, end)]
-        for sign, before, after in _lone_signs((word, start, end), places, runs, ink_height):
+        pieces = [(right_case((word, start, end), places, runs, inked), start, end)]
+        for sign, before, after in _lone_signs(pieces[0], places, runs, ink_height):
             w, s, e = pieces[-1]
             if sign > s:
                 out_cuts.append(before)
