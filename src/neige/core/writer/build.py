@@ -343,7 +343,8 @@ class Builder:
         path, (w, h) = self.files.at(n.cutout, n.attributes.get("words", ""))
         painted: dict[str, str] = {}
         if cutout.radius:
-            painted["border-radius"] = "50%"
+            round_ = cutout.radius >= min(cutout.rect.w, cutout.rect.h) / 2 - 1
+            painted["border-radius"] = "50%" if round_ else rem(cutout.radius)
         if n.surface:
             painted |= {"padding": tight_padding(n.padding)} | self.painter.paint(n.surface)
             w, h = round(n.rect.w), round(n.rect.h)

@@ -26,6 +26,7 @@ MARKS = 3  # arrows under one another, which may stand anywhere
 MARK_GAP = 18.0  # px from the words
 IMAGE_DENSITY = 0.55  # of a box that must be unexplained for a photo
 MIN_IMAGE = 28  # px
+BARE = 0.08  # of the tenth of its box at a corner that a disc inks at most: rounded corners ink more
 UNCOVERED = 0.03  # of a photo's side that must be seen where a card lies on it
 
 
@@ -316,7 +317,7 @@ def _disc_radius(mask: NDArray[np.uint8], rect: Rect) -> float:
         return 0.0
     k = max(1, int(0.1 * min(h, w)))
     corners = [mask[:k, :k], mask[:k, -k:], mask[-k:, :k], mask[-k:, -k:]]
-    return rect.w / 2 if all(c.mean() < 0.25 for c in corners) else 0.0
+    return rect.w / 2 if all(c.mean() < BARE for c in corners) else 0.0
 
 
 def _ground(picture: Picture, rect: Rect) -> str:

@@ -125,6 +125,12 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
             least = LONE_GAP * ink_height if mark else max(0.55 * ink_height, 1.5 * usual, 4)
             if gap[1] - gap[0] < least and gap not in changes:
                 continue
+            stop = at is not None and s < at < e and w[at - s] in ".,'·"
+            if gap in changes and at is not None and stop and places[at] < gap[1]:
+                at += 1  # it was read into the gap
+                pieces[-1:] = [(w[: at - s - 1], s, at - 2), (w[at - s :], at, e)]
+                out_cuts.append(gap)
+                continue
             if at is not None and SIGNS & {w[at - s - 1], w[at - s]} and gap[1] - gap[0] < ink_height:
                 continue  # in a font of one width there is much room beside a full stop
             if at is not None:

@@ -24,6 +24,8 @@ APART = 0.6  # of their height between the marks that make a word
 LEVEL = 0.4  # of the lower one's height that they share,
 ABOVE = 0.25  # or of the higher one's that is between parts of one letter
 BADGE, MIDDLE = (14.0, 96.0), 2.5  # px: sides of what one letter may stand in, and how far off its middle
+ROW = 3  # marks beside each other that may be icons and figures
+LETTERS, BESIDE = 0.9, 8.0  # of them that lie in such a mark; px of an icon beside them
 ROOM = 0.4  # of a mark's height around it in which its letters may go on
 SURE = 0.5  # confidence: how a type draws it decides
 # fmt: off
@@ -46,46 +48,74 @@ def find_missed(
     what is read now is added.
     """
     groups = _groups([c for c in cutouts if not any(r.meet(c.rect) for r in told)])
-    boxes = [union(c.rect for c in g).grow(2) for g in groups]
-    device = [
+    read = {} if known_marks is None else known_marks
+    gone: set[int] = set()
+    out, known, rest = list(lines), list(styles), list[Cutout]()
+
+    def settle(groups: list[list[Cutout]]) -> list[list[Cutout]]:
+        """Put what is read in marks among the lines; the groups in which nothing is."""
+        left = []
+        boxes = [union(c.rect for c in g).grow(2) for g in groups]
+        for group, box, found_in in zip(groups, boxes, _read(boxes, pixels, scale, recogniser, noise, read)):
+            initial = _in_badge(box, surfaces)
+            found = [r for n in found_in if (r := _own(n, box, scale, out, initial)) is not None]
+            line, style, beside = None, None, list[int]()
+            if len(found) == 1:
+                beside = _beside(found[0], out, known, scale)
+                whole = _whole(found[0], union(c.rect for c in group), pixels, scale)
+                for n in (whole, found[0])[: 1 + (whole != found[0])]:  # its letters may stand beside an icon
+                    line, style = _set(n, pixels, scale, known, [out[k].style for k in beside])
+                    if line is not None:
+                        break
+            if line is None:
+                left.append(group)
+                continue
+            if style is not None:
+                known.append(style)
+                line = replace(
+                    line,
+                    style=len(known) - 1,
+                    words=tuple(replace(w, style=len(known) - 1) for w in line.words),
+                )
+            gone.update(id(c) for c in group)
+            icons = (_beside_letters(c, line.ink) for c in group)
+            rest.extend(c for c in icons if c is not None)
+            host = next((k for k in beside if abs(out[k].baseline - line.baseline) <= 1.5), None)
+            if host is None:
+                out.append(line)
+            else:
+                out[host] = with_words(out[host], line.words)
+        return left
+
+    # icons with figures between them are a row of marks: then each by itself
+    settle([[c] for g in settle(groups) if len(g) >= ROW for c in g])
+    return [*(c for c in cutouts if id(c) not in gone), *rest], out, known
+
+
+def _beside_letters(c: Cutout, ink: Rect) -> Cutout | None:
+    """What of a mark stands beside the letters that were read in it: the icon before a figure."""
+    before, after = ink.x - c.rect.x, c.rect.right - ink.right
+    if ink.meet(c.rect) < LETTERS * ink.area or max(before, after) < max(BESIDE, APART * ink.h):
+        return None
+    x0, x1 = (c.rect.x, ink.x - 1) if before >= after else (ink.right + 1, c.rect.right)
+    return replace(c, rect=edges(x0, c.rect.y, x1, c.rect.bottom))
+
+
+def _read(
+    boxes: Sequence[Rect], pixels: NDArray[np.uint8], scale: int, recogniser: Recogniser, noise: float, known: dict[Box, list[RawLine]]
+) -> list[list[RawLine]]:  # fmt: skip
+    """The lines that are read in each box (CSS px); `known`: what was read before, by its box in device px, is added to."""
+    device: list[Box] = [
         (float(r.x * scale), float(r.y * scale), float(r.right * scale), float(r.bottom * scale))
         for r in boxes
     ]
-    read = {} if known_marks is None else known_marks
-    new = [b for b in device if b not in read]
-    found_now = read_lines(pixels, new, recogniser, noise)[0] if new else []
+    new = [b for b in device if b not in known]
+    found = read_lines(pixels, new, recogniser, noise)[0] if new else []
     for b in new:
-        read[b] = [
-            n
-            for n in found_now
-            if n.box[0] < b[2] and n.box[2] > b[0] and n.box[1] < b[3] and n.box[3] > b[1]
+        known[b] = [
+            n for n in found if n.box[0] < b[2] and n.box[2] > b[0] and n.box[1] < b[3] and n.box[3] > b[1]
         ]
-    gone: set[int] = set()
-    out, known = list(lines), list(styles)
-    for group, box, place in zip(groups, boxes, device):
-        initial = _in_badge(box, surfaces)
-        found = [r for n in read[place] if (r := _own(n, box, scale, lines, initial)) is not None]
-        if len(found) != 1:
-            continue
-        beside = _beside(found[0], out, known, scale)
-        whole = _whole(found[0], union(c.rect for c in group), pixels, scale)
-        line, style = _set(whole, pixels, scale, known, [out[k].style for k in beside])
-        if line is None:
-            continue
-        if style is not None:
-            known.append(style)
-            line = replace(
-                line,
-                style=len(known) - 1,
-                words=tuple(replace(w, style=len(known) - 1) for w in line.words),
-            )
-        gone |= {id(c) for c in group}
-        host = next((k for k in beside if abs(out[k].baseline - line.baseline) <= 1.5), None)
-        if host is None:
-            out.append(line)
-        else:
-            out[host] = with_words(out[host], line.words)
-    return [c for c in cutouts if id(c) not in gone], out, known
+    return [known[b] for b in device]
 
 
 def _groups(cutouts: Sequence[Cutout]) -> list[list[Cutout]]:
