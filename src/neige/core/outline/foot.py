@@ -13,7 +13,7 @@ FOOT_GAP = 24.0  # px above a foot that has no box of its own
 FOOT_WORDS = 90  # a foot without a box of its own says no more
 FOOT_PICTURE = 48.0  # px: a higher picture is none of a foot's
 QUIET = 30  # words of a foot that has no copyright line,
-LINE_HIGH, LINE_GAP = 56.0, 12.0  # px that it is high at most, and stands below the rest at least
+LINE_HIGH, LINE_GAP = 72.0, 12.0  # px that it is high at most, and stands below the rest at least
 RULE_ABOVE = 40.0  # px above it at most that a rule is which parts it from what the page says
 AT_ENDS = 0.85  # of the column's width that it takes, where no rule does
 
@@ -110,8 +110,9 @@ def _part_foot(root: Node, way: list[Node], reading: Reading, least: float = FOO
     while first > 1 and kids[first].gap < least and small(kids[first - 1]):
         first -= 1
     said = kids[first:]
-    if first > 2 and kids[first - 1].kind == "rule" and _turns_pages(kids[first - 2]):
-        first -= 2
+    rule = first - (kids[first].kind != "rule")
+    if rule > 1 and kids[rule].kind == "rule" and _turns_pages(kids[rule - 1]):
+        first = rule - 1
     part = kids[first:]
     if (
         not first

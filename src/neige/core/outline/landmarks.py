@@ -73,7 +73,9 @@ def find_landmarks(root: Node, reading: Reading) -> None:
         return
     header: list[Node] = []
     for band in bands[:2]:
-        if band.rect.bottom < 260 and band.rect.h < 190 and not header and _is_head(band, reading):
+        # of a picture with nothing but a bar on it, the bar tells
+        held = union(c.rect for c in band.children) if band.surface and band.children else band.rect
+        if held.bottom < 260 and held.h < 190 and not header and _is_head(band, reading):
             header.append(band)
             if len(bands) > 2 and bands[1].rect.bottom < 1.5 * BAR and _is_menu(bands[1], reading):
                 header.append(bands[1])
@@ -162,18 +164,25 @@ def _without_whole(col: Node) -> None:
 def bar_of_head(root: Node) -> None:
     """A head that is a picture with nothing but a bar at its top: the bar is the navigation, as wide as the page."""
     head = next((c for c in root.children if c.tag == "header"), None)
-    if head is None or head.kind not in ("row", "grid") or head.surface is None:
+    if head is None or head.surface is None:
         return
-    top, right, bottom, left = head.padding
-    high = head.rect.h - top - bottom
-    if top > BAR or high > BAR or bottom < PICTURED * high:
+    whole = head.kind == "block" and len(head.children) == 1 and head.children[0].tag == "nav"
+    row = head.children[0] if whole else head
+    top, right, bottom, left = row.padding
+    high = row.rect.h - top - bottom
+    if row.kind not in ("row", "grid") or top > BAR or high > BAR or bottom < PICTURED * high:
+        return
+    low = Rect(row.rect.x, row.rect.y, row.rect.w, 2 * top + high)
+    if whole:
+        row.rect, row.padding = low, (top, right, top, left)
+        head.padding = (*head.padding[:2], bottom - top, head.padding[3])
         return
     for n in head.walk():
         if n.tag == "nav":
             n.tag = "div"
             n.attributes.pop("label", None)
     bar = Node(
-        head.kind, Rect(head.rect.x, head.rect.y, head.rect.w, 2 * top + high), tag="nav", children=head.children, width="fill",
+        head.kind, low, tag="nav", children=head.children, width="fill",
         padding=(top, right, top, left), columns=head.columns, column_gap=head.column_gap, cross=head.cross, align=head.align,
         attributes={"label": "Main", "band": "1"}, reasons=["the bar at the top of the page's head"],
     )  # fmt: skip

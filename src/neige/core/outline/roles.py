@@ -78,8 +78,8 @@ def give_roles(root: Node, reading: Reading) -> str:
     join_buttons(root)
     press_words(root)
     wrap_searches(root)
-    part_brands(root)
     bar_of_head(root)
+    part_brands(root)
     room_below(root)
     _tell_navs_apart(root)
     first = next((n for n in root.walk() if n.tag == "h1"), None) or next(

@@ -11,7 +11,7 @@ FULL, HOLLOW = "★", "☆"
 HIGH, LEAST = 0.62, 7  # of the letters' height beside it; px: an asterisk is less
 SQUARE = 1.35  # times as wide as high, or as high as wide, at most
 CORE = 0.55  # of the middle of a full one that is inked at least
-SEVERAL = 3  # tell themselves, without letters
+SEVERAL, LARGE = 3, 11  # and px high: they tell themselves, without letters
 
 
 def ends_stars(word: str, at: int) -> bool:
@@ -27,7 +27,8 @@ def spell_stars(word: str, cover: NDArray[np.float32], ink_height: float, alone:
     boxes = sorted((int(x), int(y), int(w), int(h)) for x, y, w, h, _ in stats[1:] if max(w, h) > 2)
     if not boxes or (alone and len(boxes) < SEVERAL):
         return word
-    if any(max(w, h) > SQUARE * min(w, h) or h < max(LEAST, HIGH * ink_height) for _, _, w, h in boxes):
+    least = LARGE if alone else max(LEAST, HIGH * ink_height)
+    if any(max(w, h) > SQUARE * min(w, h) or h < least for _, _, w, h in boxes):
         return word
     out = ""
     for x, y, w, h in boxes:

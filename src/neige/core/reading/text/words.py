@@ -16,6 +16,7 @@ from neige.core.reading.text.ink import Ink, edge, measure_ink, spans
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.recognise import Spelling
 from neige.core.reading.text.sizes import ink_gaps, right_case, size_gaps
+from neige.core.reading.text.stars import READ as STARS
 from neige.core.reading.text.stars import ends_stars, spell_stars
 from neige.core.reading.text.strokes import INKED, dotted_lines, letters_and_rules
 from neige.core.reading.text.underscores import with_underscores
@@ -148,6 +149,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     if text.rstrip()[-1].isalnum() and _ends_in_mark(inked, runs, ink_height):
         last_ink = min(last_ink, (runs[-2][1] + runs[-1][0]) / 2)
     limits = [first_ink, *(v for cut in cuts for v in cut), last_ink]
+    starred = all(set(t[0]) <= STARS for t in tokens)
     words = []
     for i, (word, start, end) in enumerate(tokens):
         a, b = int(limits[2 * i]), int(np.ceil(limits[2 * i + 1]))
@@ -170,7 +172,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
             if ink.pictured
             else _word_colour(crop[own, first:last], ink)
         )
-        word = spell_stars(word, column, ink_height, len(tokens) == 1)
+        word = spell_stars(word, column, ink_height, starred)
         words.append(
             RawWord(
                 word,
