@@ -15,6 +15,7 @@ FOOT_PICTURE = 48.0  # px: a higher picture is none of a foot's
 QUIET = 30  # words of a foot that has no copyright line,
 LINE_HIGH, LINE_GAP = 72.0, 12.0  # px that it is high at most, and stands below the rest at least
 RULE_ABOVE = 40.0  # px above it at most that a rule is which parts it from what the page says
+ENDLESS = 4.0  # times the room above a foot's words, or more, below them: it is not the foot's
 AT_ENDS = 0.85  # of the column's width that it takes, where no rule does
 
 
@@ -64,6 +65,23 @@ def find_foot(root: Node, reading: Reading) -> None:
         last.reasons.append("a band with a line of small text at the page's end")
     else:
         _part_foot(root, [root, column, column.children[-1]], reading, LINE_GAP)
+
+
+def trim_foot(root: Node) -> None:
+    """A foot's ground that goes on down to the page's end, long after its words, is the page's: the foot ends as far below its
+    words as it begins above them."""
+    for n in [n for n in root.walk() if n.tag == "footer" and n.surface and n.kind in ("row", "grid")]:
+        top, right, bottom, left = n.padding
+        own = max(top, LINE_GAP)
+        if n.rect.bottom < root.rect.bottom - 1 or bottom < max(ENDLESS * own, LINE_HIGH):
+            continue
+        foot = Node(
+            n.kind, Rect(n.rect.x, n.rect.y, n.rect.w, n.rect.h - bottom + own), tag="footer", children=n.children,
+            padding=(top, right, own, left), columns=n.columns, column_gap=n.column_gap, cross=n.cross, align=n.align,
+            width="fill", reasons=n.reasons,
+        )  # fmt: skip
+        n.kind, n.tag, n.children, n.reasons = "block", "div", [foot], ["the ground below the page's foot"]
+        n.padding, n.columns, n.column_gap, n.cross, n.align = (0.0, 0.0, bottom - own, 0.0), [], 0.0, "start", "start"  # fmt: skip
 
 
 def _quiet_line(main: Node, root: Node, reading: Reading) -> bool:

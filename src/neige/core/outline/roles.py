@@ -7,7 +7,7 @@ from neige.core.outline.borders import border_lines, join_strips
 from neige.core.outline.columns import part_articles
 from neige.core.outline.disclosures import find_disclosures
 from neige.core.outline.entries import border_entries
-from neige.core.outline.foot import find_foot
+from neige.core.outline.foot import find_foot, trim_foot
 from neige.core.outline.forms import (
     find_forms,
     group_choices,
@@ -48,6 +48,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     find_underlined(root, reading)
     find_landmarks(root, reading)
     find_foot(root, reading)
+    trim_foot(root)
     _foot_heads(root, reading)
     find_menus(root, reading)
     lift_head(root)
