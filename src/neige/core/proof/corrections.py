@@ -72,7 +72,8 @@ def correct(
         if n.kind == "text":
             changes += _rewrap(n, reading, words)
         elif n.kind == "block" and n.children:
-            changes += _block(n, off, out.root, absolute, least, stuck)
+            steady = id(n) in placed and n.gap != AUTO
+            changes += _block(n, off, out.root, absolute, least, stuck, steady)
         elif n.kind == "row" and n.children:
             changes += _row(n, off, least, id(n) in placed)
         elif n.kind == "grid" and n.children:
@@ -138,8 +139,9 @@ def _usable(*values: float) -> bool:
 
 
 def _block(
-    n: Node, off: dict[int, Residual], root: Node, absolute: bool, least: float, stuck: frozenset[int]
-) -> int:
+    n: Node, off: dict[int, Residual], root: Node, absolute: bool, least: float, stuck: frozenset[int], steady: bool
+) -> int:  # fmt: skip
+    """`steady`: a row puts the block where it belongs, so that what is in it is off by no more than it is off from the block."""
     changes = 0
     own = off.get(n.id)
     inner = n.surface is not None or bool(n.attributes.get("band"))
@@ -160,7 +162,7 @@ def _block(
                     c.gap -= step
                 changes += 1
         if own is not None:
-            shift = o.left - (own.left if inner else 0.0)
+            shift = o.left - (own.left if inner or steady else 0.0)
             if (
                 c.align == "start"
                 and c.width in ("fill", "max")
@@ -214,12 +216,23 @@ def _row(n: Node, off: dict[int, Residual], least: float, placed: bool) -> int:
         ):
             c.gap -= o.left
             changes += 1
-        before = o.right
+        before = _end(c, off)
     known = [o for _, o in kids if o]
     if not known:
         return changes
     changes += _across(n, kids, off.get(n.id), least) + _height(n, kids, off.get(n.id), least)
     return changes
+
+
+def _end(n: Node, off: dict[int, Residual]) -> float:
+    """How far the end of a part in a row is off by what it can cure itself. A painted part's padding is as it is, often that of
+    all buttons: what follows makes up for it."""
+    own = off[n.id]
+    kids = [c for c in n.children if c.id in off]
+    if n.kind != "row" or not kids:
+        return own.right
+    inner = _end(kids[-1], off)
+    return own.left + inner - off[kids[0].id].left if n.surface else inner
 
 
 def _height(n: Node, kids: list[tuple[Node, Residual | None]], own: Residual | None, least: float) -> int:
