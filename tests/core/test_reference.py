@@ -7,10 +7,11 @@ from dataclasses import replace
 
 from neige.browser import draw_page
 from neige.core import pipeline
-from neige.core.model import Line, Rect
+from neige.core.model import Fill, Line, Rect, Surface
 from neige.core.outline import arrange
 from neige.core.proof.residuals import residuals
 from neige.core.reading import read
+from neige.core.reading.logos import find_signs
 from neige.core.reading.screens import find_screens
 from neige.core.writer import write
 from tests.core.test_menus import words
@@ -130,6 +131,26 @@ class Residuals(unittest.TestCase):
         _, off = residuals(built.outline, built.reading, parted)
         self.assertLess(abs(off[text.id].top), 1)
         self.assertLess(abs(off[text.id].bottom), 1)
+
+
+class Signs(unittest.TestCase):
+    MARK = Surface(Rect(40, 30, 30, 30), Fill("#1f5f77"), 6.0)
+
+    def place(self, own: str) -> list[Rect]:
+        """Where a logo is found beside a name in face `own`, over eight lines in another."""
+        styles = [STYLES[0], replace(STYLES[0], family=own, size=24.0)]
+        name = replace(line("Firnwatch", 78, 54), style=1)
+        name = replace(name, words=tuple(replace(w, style=1) for w in name.words))
+        prose = [line("every stake is read before eight", 40, 200 + 24 * i) for i in range(9)]
+        return find_signs([name, *prose], styles, [self.MARK])
+
+    def test_a_mark_and_a_name_in_a_face_of_its_own_are_one_picture(self) -> None:
+        (place,) = self.place("Quicksand")
+        self.assertEqual((place.x, place.y, place.bottom), (40, 30, 60))
+        self.assertGreater(place.right, 120)
+
+    def test_a_name_in_the_page_s_own_face_is_text(self) -> None:
+        self.assertEqual(self.place(STYLES[0].family), [])
 
 
 if __name__ == "__main__":

@@ -13,6 +13,7 @@ from neige.core.outline.targets import give_room
 from neige.core.outline.words import ACTION, ADDRESS, TURN, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, from_hex, oklab
 
+SIGN = (160.0, 72.0)  # px from the top of the page within which its logo stands; that it is high
 PHOTO = (140.0, 90.0)  # px: a card's picture is at least as large
 LINKED = 2  # words of prose in an ink that links have
 CARDS = 3  # so many cards, or
@@ -285,6 +286,10 @@ def _flatten(row: Node) -> None:
 def link_pictures(root: Node, reading: Reading) -> None:
     """The pictures of like cards lead to what the cards are about, if nothing else in them does; those of a gallery, too."""
     around = {id(c): n for n in root.walk() for c in n.children}
+    for n in root.walk():  # the logo leads home
+        said = reading.cutouts[n.cutout].text if n.kind == "image" else ""
+        if said.isalpha() and n.rect.bottom < SIGN[0] and n.rect.h <= SIGN[1]:
+            n.attributes["linked"] = "1"
     groups: list[list[tuple[Node, Node | None]]] = []
     for n in root.walk():
         if n.kind != "image" or n.rect.w < PHOTO[0] or n.rect.h < PHOTO[1]:

@@ -15,7 +15,7 @@ from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedL
 from neige.core.reading.charts import find_charts
 from neige.core.reading.grid import find_grid
 from neige.core.reading.illustrations import join_illustrations
-from neige.core.reading.logos import without_logos
+from neige.core.reading.logos import find_signs, without_logos
 from neige.core.reading.palette import contrasts, find_palette
 from neige.core.reading.pins import apply_pins, choose_assets
 from neige.core.reading.screens import find_screens
@@ -151,7 +151,8 @@ def read(
         c for c in find_charts(lines, panels.surfaces, panels.rules) if not any(r.meet(c) for r, _ in told)
     ]
     screens = find_screens(lines, styles, panels.surfaces, picture.width)
-    drawn = [*charts, *(s for s in screens if not any(r.meet(s) for r, _ in told))]
+    signs = find_signs(lines, styles, panels.surfaces)
+    drawn = [*charts, *(s for s in [*screens, *signs] if not any(r.meet(s) for r, _ in told))]
     known = [*((c, "image") for c in drawn), *told]
     shown = [n for n in lines if not any(n.box.inside(r, 0.6) for r, kind in known if kind != "surface")]
     shown = without_logos(shown, styles, panels.surfaces)
@@ -166,7 +167,7 @@ def read(
         recogniser,
         picture.noise,
         ground.surfaces,
-        [p.rect for p in pins if p.kind in ("not-text", "region")],
+        [*signs, *(p.rect for p in pins if p.kind in ("not-text", "region"))],
         found.marks,
     )
     marks_left, shown, styles = find_lost(

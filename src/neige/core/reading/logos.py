@@ -1,4 +1,5 @@
-"""Walls of logos: boxes of one size, each with lettering that no face of the page draws. They are pictures, whatever they say."""
+"""Logos: walls of boxes of one size, each with lettering that no face of the page draws, and a mark with a name beside it in a
+face that nothing else is set in. They are pictures, whatever they say."""
 
 from __future__ import annotations
 
@@ -6,6 +7,7 @@ import statistics
 from collections.abc import Sequence
 
 from neige.core.model import Line, Rect, Surface, TypeStyle
+from neige.core.model.geometry import union
 
 TILE = (140.0, 60.0)  # px: the largest tile
 WIDER = 1.25  # times as wide as high at least: initials stand in squares
@@ -13,6 +15,10 @@ SAME = 1.5  # px by which the sizes of tiles may differ
 TILES, WALL = 2, 8  # at least, and so many that all of their size are logos
 LETTERED = 0.12  # residual of a line from which it is lettering,
 SET = 0.05  # on a page whose lines mostly leave less
+HEAD = 160.0  # px from the page's top within which its own logo stands
+MARK, SQUARE = (14.0, 64.0), 1.3  # px: the height of a mark before the name; times as long as wide at most
+BESIDE, LEVEL = 0.8, 0.2  # of the name's size between them; of it, that their middles differ by
+OTHERS = 8  # lines of other text, which tell the page's faces
 OWN = 3  # lines of a style at most: what more are set in is type
 
 
@@ -41,3 +47,26 @@ def without_logos(
     large = [r for r in lettered if len(alike(r, lettered)) >= WALL]
     walls += [r for r in tiles if alike(r, large)]  # what a face happens to draw is a logo there, too
     return [n for n in lines if not any(n.ink.inside(r, 0.95) for r in walls)]
+
+
+def find_signs(lines: Sequence[Line], styles: Sequence[TypeStyle], surfaces: Sequence[Surface]) -> list[Rect]:
+    """The places (CSS px) at the page's top where a mark and a name in a face of its own stand beside each other."""
+    out = []
+    for n in lines:
+        face, size = styles[n.style].family, styles[n.style].size
+        others = [o for o in lines if o is not n]
+        if len(n.words) != 1 or n.box.y > HEAD or not n.text.isalpha() or len(others) < OTHERS:
+            continue
+        if any(styles[w.style].family == face for o in others for w in o.words):
+            continue
+        marks = [
+            s.rect
+            for s in surfaces
+            if MARK[0] <= s.rect.h <= MARK[1]
+            and max(s.rect.w, s.rect.h) <= SQUARE * min(s.rect.w, s.rect.h)
+            and 0 <= n.ink.x - s.rect.right <= BESIDE * size
+            and abs(s.rect.cy - n.ink.cy) <= LEVEL * size
+        ]
+        if marks:
+            out.append(union([n.ink, max(marks, key=lambda r: r.area)]))
+    return out
