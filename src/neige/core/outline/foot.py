@@ -143,7 +143,7 @@ def _part_foot(root: Node, way: list[Node], reading: Reading, least: float = FOO
     if box.y < LOW * root.rect.h or box.h > FOOT * root.rect.h:
         return False
     if inside:
-        _last_of(main, part, root)
+        _last_of(main, part)
         return True
     x, w = main.rect.x, main.rect.w
     _, right, below, left = main.padding
@@ -169,7 +169,7 @@ def _turns_pages(n: Node) -> bool:
     return n.kind == "row" and any(TURN.fullmatch(" ".join(words_of(t))) for t in texts_in(n))
 
 
-def _last_of(main: Node, part: list[Node], root: Node) -> None:
+def _last_of(main: Node, part: list[Node]) -> None:
     """Put the last parts of a page's middle that stands in a column into a foot at its end."""
     top, right, bottom, left = main.padding
     box = union(c.rect for c in part)

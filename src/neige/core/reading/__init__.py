@@ -151,7 +151,7 @@ def read(
         c for c in find_charts(lines, panels.surfaces, panels.rules) if not any(r.meet(c) for r, _ in told)
     ]
     screens = find_screens(lines, styles, panels.surfaces, picture.width)
-    signs = find_signs(lines, styles, panels.surfaces)
+    signs = [s for s in find_signs(lines, styles, panels.surfaces) if not any(r.meet(s) for r in pinned)]
     drawn = [*charts, *(s for s in [*screens, *signs] if not any(r.meet(s) for r, _ in told))]
     known = [*((c, "image") for c in drawn), *told]
     shown = [n for n in lines if not any(n.box.inside(r, 0.6) for r, kind in known if kind != "surface")]

@@ -67,7 +67,7 @@ class Builder:
         out: list[Element | str] = []
         main = self.reading.styles[node.style]
         before: Run | None = None
-        for r in node.runs:
+        for i, r in enumerate(node.runs):
             space = "" if r is node.runs[-1] or r.glue else " "
             style = self.reading.styles[r.style]
             if r.style == node.style and not r.tag and r.box is None:
@@ -88,7 +88,7 @@ class Builder:
             if before and before.room:
                 declarations["margin-inline-start"] = rem(before.room)
             if r.room and r is not node.runs[-1]:
-                after = node.runs[node.runs.index(r) + 1]
+                after = node.runs[i + 1]
                 if after.style == node.style and not after.tag and after.box is None:
                     declarations["margin-inline-end"] = rem(r.room)
             before = r

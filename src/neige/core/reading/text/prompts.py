@@ -14,6 +14,7 @@ INK = 40.0  # 8-bit steps from the ground
 DOT = 0.2  # of the first prompt's width that a dot is wide and high at most
 ADVANCE = (0.3, 0.46)  # of that width from dot to dot
 EVEN = 1.0  # px at 1x by which these distances differ
+LONGEST = 80.0  # times that width that the lines under one prompt take at most
 STEP = 1.4  # times that width from one line to the next at most
 SURE = 0.95
 
@@ -31,7 +32,7 @@ def _below(line: RawLine, pixels: NDArray[np.uint8], scale: int) -> list[RawLine
     x0, _, x1, bottom = line.words[0].box
     wide = x1 - x0
     left, top = max(0, int(x0) - scale), int(np.ceil(bottom)) + scale
-    strip = pixels[top:, left : int(np.ceil(x1)) + scale].astype(np.float64)
+    strip = pixels[top : top + int(LONGEST * wide), left : int(np.ceil(x1)) + scale].astype(np.float64)
     inked = np.abs(strip - line.ground).max(axis=2) > INK
     out: list[RawLine] = []
     last = 0
