@@ -259,7 +259,7 @@ def _room(a: Word, b: Word, main: TypeStyle, reading: Reading) -> tuple[bool, fl
         return True, 0.0
     glue = gap < HALF_SPACE * space
     room = gap if glue else gap - space
-    return glue, room if abs(room) > ROOM else 0.0
+    return glue, float(round(room)) if abs(room) > ROOM else 0.0  # whole px, so that parts alike share it
 
 
 def _as_marker(reading: Reading, line: Line) -> bool:
