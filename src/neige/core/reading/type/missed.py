@@ -63,7 +63,8 @@ def find_missed(
             if len(found) == 1:
                 beside = _beside(found[0], out, known, scale)
                 whole = _whole(found[0], union(c.rect for c in group), pixels, scale)
-                for n in (whole, found[0])[: 1 + (whole != found[0])]:  # its letters may stand beside an icon
+                wider = whole.box[2] - whole.box[0] - (found[0].box[2] - found[0].box[0]) > BESIDE * scale
+                for n in (whole, found[0])[: 1 + wider]:  # its letters may stand beside an icon
                     line, style = _set(n, pixels, scale, known, [out[k].style for k in beside])
                     if line is not None:
                         break
