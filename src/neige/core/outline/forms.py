@@ -30,6 +30,7 @@ DOING = re.compile(
     re.I,
 )
 # fmt: on
+PARTS = ("header", "nav", "main", "aside", "footer")  # no form holds these parts of a page
 TOUCH = 1.6  # px between buttons of one set
 FORM = 900.0  # px: a form that holds the page's landmarks is no higher
 FORM_WORDS = 60  # words that a form has at most, besides a dozen for each field
@@ -213,10 +214,12 @@ def find_forms(root: Node) -> None:
     def widen(n: Node) -> None:
         for c in n.children:
             widen(c)
-        inner = [f for f in n.walk() if f.tag == "form" and f.attributes.get("label") != "Search"]
+        inner = [f for f in n.walk() if f.tag in ("form", "search")]
         if (
             n.tag == "div"
             and len(inner) == 1
+            and inner[0].attributes.get("label") != "Search"
+            and not any(d.tag in PARTS for d in n.walk())
             and fields(n) >= fields(inner[0]) + 3
             and "list" not in n.attributes
             and n.kind in ("block", "row", "grid")
@@ -224,6 +227,11 @@ def find_forms(root: Node) -> None:
             inner[0].tag, n.tag = "div", "form"
 
     widen(root)
+    for n in root.walk():  # what lies between an outer form's tags and an inner's would fall out of both
+        inner = [f for f in n.walk()[1:] if f.tag == "form"] if n.tag == "form" else []
+        for f in [n] if any(d.tag in PARTS for d in n.walk()) else inner:
+            if inner:
+                f.tag = "div"
     for n in root.walk():
         if (
             n.attributes.get("role") == "button"

@@ -15,7 +15,7 @@ from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedL
 from neige.core.reading.charts import find_charts
 from neige.core.reading.grid import find_grid
 from neige.core.reading.illustrations import join_illustrations
-from neige.core.reading.logos import find_signs, without_logos
+from neige.core.reading.logos import find_signs, is_wordmark, without_logos
 from neige.core.reading.palette import contrasts, find_palette
 from neige.core.reading.pins import apply_pins, choose_assets
 from neige.core.reading.screens import find_screens
@@ -46,7 +46,6 @@ SMALL_PHOTO = (
     0.4  # of the page's width: words in a smaller photo belong to it unless they are plainly set type
 )
 ICON = 32.0  # px: a letter or two within a mark no larger are its shapes
-HEAD = 160.0  # px from the top within which a logo is looked for
 WORD, FEW = (
     3,
     10,
@@ -55,7 +54,6 @@ UNLIKE = 0.7  # residual from which nothing draws it,
 HARDLY, DOUBTED = 0.35, 0.7  # or from which it counts if it was read with less confidence
 GLASSES = set("QOCGaoq0")  # what a magnifying glass is read as,
 APART = 0.6  # em or more before the words it stands at
-LETTERED = 0.5  # residual of a word from which it is lettering, not type
 SURE, SAYS = 0.99, 8  # confidence and letters of two lines on a photo that speak for all on it,
 FAIRLY_SET = 0.8  # and the correlation of one of them
 READABLE = 0.9  # confidence of a line on a photo that others are set on
@@ -143,7 +141,7 @@ def read(
     lines = [
         _without_glass(n, styles)
         for n in lines
-        if not (_is_wordmark(n, lines, styles) or _is_marks(n)) or any(n.ink.inside(r, 0.6) for r in pinned)
+        if not (is_wordmark(n, lines, styles) or _is_marks(n)) or any(n.ink.inside(r, 0.6) for r in pinned)
     ]
     panels = find_panels(picture, [w.ink for line in lines for w in line.words], everything)
     told = [(p.rect, p.to) for p in pins if p.kind == "region"]
@@ -191,17 +189,6 @@ def read(
         tuple(find_palette(picture, ground.background, ground.surfaces, styles)), round(ground.unexplained, 5), tuple(_css(b, picture.scale) for b in found.unread) + ground.lost,
         found.rotated, scale_of(styles, lines), grid, tuple(gaps), scale_of_gaps(gaps), tuple(contrasts(lines, styles)),
     )  # fmt: skip
-
-
-def _is_wordmark(line: Line, lines: list[Line], styles: list[TypeStyle]) -> bool:
-    """A lone word at the top of the page in lettering that no face draws and nothing else shares is a logo: a picture."""
-    return (
-        len(line.words) == 1
-        and line.box.y < HEAD
-        and line.residual > LETTERED
-        and styles[line.style].lines == 1
-        and line.x_height > 1.15 * min((n.x_height for n in lines if n.residual < 0.1), default=99.0)
-    )
 
 
 def _is_marks(line: Line) -> bool:

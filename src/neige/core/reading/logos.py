@@ -15,6 +15,8 @@ SAME = 1.5  # px by which the sizes of tiles may differ
 TILES, WALL = 2, 8  # at least, and so many that all of their size are logos
 LETTERED = 0.12  # residual of a line from which it is lettering,
 SET = 0.05  # on a page whose lines mostly leave less
+UNDRAWN = 0.5  # residual of a word from which it is lettering, wherever it stands
+LARGER, WELL = 1.15, 0.1  # times as large as the smallest lines that leave no more
 HEAD = 160.0  # px from the page's top within which its own logo stands
 MARK, SQUARE = (14.0, 64.0), 1.3  # px: the height of a mark before the name; times as long as wide at most
 BESIDE, LEVEL = 0.8, 0.2  # of the name's size between them; of it, that their middles differ by
@@ -47,6 +49,17 @@ def without_logos(
     large = [r for r in lettered if len(alike(r, lettered)) >= WALL]
     walls += [r for r in tiles if alike(r, large)]  # what a face happens to draw is a logo there, too
     return [n for n in lines if not any(n.ink.inside(r, 0.95) for r in walls)]
+
+
+def is_wordmark(line: Line, lines: Sequence[Line], styles: Sequence[TypeStyle]) -> bool:
+    """Is this a lone word at the page's top in lettering that no face draws and nothing else shares: a logo, so a picture?"""
+    return (
+        len(line.words) == 1
+        and line.box.y < HEAD
+        and line.residual > UNDRAWN
+        and styles[line.style].lines == 1
+        and line.x_height > LARGER * min((n.x_height for n in lines if n.residual < WELL), default=99.0)
+    )
 
 
 def find_signs(lines: Sequence[Line], styles: Sequence[TypeStyle], surfaces: Sequence[Surface]) -> list[Rect]:

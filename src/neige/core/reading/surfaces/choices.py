@@ -214,6 +214,8 @@ def _outline(
     if len(contours) != 1:
         return None
     x, y, w, h = cv2.boundingRect(contours[0])
+    if w < ROUND[0] / 2 * scale:
+        return None  # a speck has no rim
     solid = np.zeros(ink.shape, np.uint8)
     cv2.drawContours(solid, [contours[0]], -1, 1, cv2.FILLED)
     own = solid[y : y + h, x : x + w] > 0
