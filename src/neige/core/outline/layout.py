@@ -23,6 +23,7 @@ FAR_SIDE, NEAR_SIDE = (
 TIGHT = 0.6  # px that a single line has at least, or it might be parted
 SAME_ROOM = 0.8  # px
 AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, that is before it at least
+MOST = 0.7  # of its place that a box at its end takes to be all of it but for what is before it
 MIDDLE = 0.8  # of a box's width that a part in its middle takes at most
 
 
@@ -59,7 +60,8 @@ def _padding(node: Node, x0: float, y0: float, x1: float, y1: float) -> tuple[fl
     if node.attributes.get("container"):
         left = right = float(node.attributes["container"])
     elif all(_in_middle(c, x0, x1) for c in kids):
-        left = right = min(left, right)
+        exact = node.width == "hug" and not any(c.kind == "text" for c in kids)
+        left = right = (left + right) / 2 if exact else min(left, right)
     elif abs(left - right) > CENTRED and any(
         _in_middle(c, x0, x1) and c.rect.w < MIDDLE * (x1 - x0) and c.rect.x > x0 + left for c in kids
     ):
@@ -108,7 +110,10 @@ def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None
         child.gap = child.rect.y - (kids[i - 1].rect.bottom if i else y)
         left, right = child.rect.x - x0, x1 - child.rect.right
         slack = left + right
-        centred = abs(child.rect.cx - middle) <= CENTRED and slack > 2 * NEAR
+        off = abs(child.rect.cx - middle)
+        centred = off <= CENTRED and slack > 2 * NEAR
+        if centred and child.surface and abs(right) <= NEAR / 2 < off:
+            centred = False  # it ends where its place does, and begins elsewhere
         if child.kind == "text" and not child.surface:
             place_text(child, reading, x0, x1, left, centred, alone=len(kids) == 1)
         elif child.kind in ("row", "grid") and not child.surface:
@@ -142,7 +147,11 @@ def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None
             child.width = hug
             child.align = "center" if centred else "end" if abs(right) <= NEAR < left else "start"
             child.inset = left if child.align == "start" else 0.0
-            if hug == "max" and child.kind in (
+            if child.kind == "block" and centred and _ragged(child):  # an entry as wide as its menu
+                child.width, child.align, child.attributes["outset"] = "fill", "start", f"{-slack / 2:.2f}"
+            elif hug == "max" and child.align == "end" and child.rect.w > MOST * (x1 - x0):
+                child.width, child.align, child.inset = "fill", "start", left
+            elif hug == "max" and child.kind in (
                 "row",
                 "grid",
             ):  # where it stands says nothing of what is in it
@@ -156,9 +165,17 @@ def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None
         lay_out(child, reading, *_extent(child, x0, x1))
 
 
+def _ragged(box: Node) -> bool:
+    """Do its words begin at its side and end well before the other: is it wider than they make it?"""
+    texts = [c.rect for c in box.children if c.kind == "text"]
+    if box.tag != "a" or len(texts) != len(box.children) or not texts:
+        return False
+    return box.rect.right - max(r.right for r in texts) > min(r.x for r in texts) - box.rect.x + 2 * CENTRED
+
+
 def _extent(child: Node, x0: float, x1: float) -> tuple[float, float]:
     """The border box that a block's child gets across."""
-    if child.width == "fill":
+    if child.width == "fill" and "outset" not in child.attributes:
         return x0 + child.inset, x1
     return child.rect.x, child.rect.right
 

@@ -185,6 +185,11 @@ class Builder:
             if n.width == "hug":
                 own |= {"display": "block", "inline-size": "fit-content"}
                 n.attributes["nowrap"] = "1"
+        if own.get("inline-size") == "fit-content" and parent.kind in ("block", "td"):
+            if n.align == "center":
+                own["margin-inline"] = "auto"
+            elif n.align == "end":
+                own["margin-inline-start"] = "auto"
         if n.attributes.get("nowrap"):
             own["white-space"] = "nowrap"
             own_narrow["white-space"] = "normal"

@@ -29,7 +29,7 @@ from neige.core.reading.surfaces.cards import (
     join_stacks,
     pool_alike,
 )
-from neige.core.reading.surfaces.cast import Cast, give_casts, lift_casts
+from neige.core.reading.surfaces.cast import Cast, give_casts, lift_casts, shaded
 from neige.core.reading.surfaces.choices import close_rings, close_switches, settle_choices
 from neige.core.reading.surfaces.corners import round_corners
 from neige.core.reading.surfaces.dashes import dashed_frames, frame_of, put_dashed
@@ -49,6 +49,7 @@ from neige.core.reading.surfaces.sides import frame_pictures, settle_sides, shar
 from neige.core.reading.surfaces.tracks import complete_tracks
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
+LIFTED = 32  # 8-bit steps from the painting up to which what is left of a lifted shadow is no picture's
 SMALL = 120.0  # px: what casts its shadow around it and is no card with a picture
 RINGING = (
     17  # px: how far compression noise reaches from an edge, both ways (a block of colour is 16 px wide)
@@ -154,6 +155,9 @@ def find_pictures(
     if picture.noise:  # ringing beside hard edges is a few px wide, and nobody's picture
         ringing = cv2.dilate(_hard_edges(canvas), np.ones((RINGING, RINGING), np.uint8)) > 0
         remains &= ~(ringing & (apart(np.rint(canvas).astype(np.uint8), picture.pixels) < 90))
+    for cast in scan.casts:  # where two shadows meet, what is lifted is a few steps off
+        at = device_slices(shaded(cast), scale)
+        remains[at] &= off[at] > LIFTED
     for rect, kind in known:
         if kind != "surface":
             remains[device_slices(rect, scale)] = False

@@ -61,6 +61,15 @@ def lift_casts(pixels: NDArray[np.uint8], scale: int) -> tuple[NDArray[np.uint8]
     return out, casts
 
 
+def shaded(cast: Cast) -> Rect:
+    """Where a shadow lies (CSS px) beside what casts it."""
+    b, s = cast.box, cast.shadow
+    reach = s.blur + abs(s.spread) + max(abs(s.dx), abs(s.dy))
+    if b.w > b.h:
+        return Rect(b.x, b.bottom, b.w, reach)
+    return Rect(b.right if b.x <= 0 else b.x - reach, b.y, reach, b.h)
+
+
 def give_casts(surfaces: list[Surface], casts: Sequence[Cast]) -> list[Surface]:
     """The surfaces, with the shadows of those that cast them."""
     out = list(surfaces)
