@@ -19,6 +19,7 @@ from neige.core.proof.residuals import CAPPED, Residual, residuals, seen_words
 LEAST = 0.12  # px: smaller residuals are left alone,
 COARSE = 0.75  # and smaller than this where setting halves of px right puts other things off
 HALF = 0.3  # px: what is centred is corrected from there
+BEYOND = 24.0  # px that a paragraph may reach beyond its place
 BROKEN = 1.5  # times as high as a line is a word that goes over two
 MOST = 400.0  # px: a residual beyond this is not a matter of gaps
 
@@ -70,7 +71,7 @@ def correct(
     placed = {id(c) for n in out.root.walk() if n.kind == "row" for c in n.children}
     for n in out.root.walk():
         if n.kind == "text":
-            changes += _rewrap(n, reading, words)
+            changes += _rewrap(n, reading, words, drawing)
         elif n.kind == "block" and n.children:
             steady = id(n) in placed and n.gap != AUTO
             changes += _block(n, off, out.root, absolute, least, stuck, steady)
@@ -85,8 +86,9 @@ def correct(
     return out, changes
 
 
-def _rewrap(n: Node, reading: Reading, words: dict[int, list[DrawnWord]]) -> int:
-    """Where the text broke elsewhere than in the picture, set a measure from the drawn widths."""
+def _rewrap(n: Node, reading: Reading, words: dict[int, list[DrawnWord]], drawing: Drawing) -> int:
+    """Where the text broke elsewhere than in the picture, set a measure from the drawn widths; where its place is too narrow for
+    that, it reaches beyond its end."""
     drawn = words.get(n.id, [])
     seen = seen_words(n, reading)
     if (
@@ -119,7 +121,12 @@ def _rewrap(n: Node, reading: Reading, words: dict[int, list[DrawnWord]]) -> int
     measure = (low + high) / 2 if high > low else low + 0.3
     measure = min(measure, low + 24)
     if n.width == "max" and abs(float(n.attributes.get("measure", 0)) - measure) < 0.3:
-        return 0
+        box = drawing.nodes.get(n.id)
+        short = measure - box.rect.w if box and n.align == "start" and "end" not in n.attributes else 0.0
+        if not 0.1 < short <= BEYOND or len(broke) <= len(breaks):
+            return 0
+        n.attributes["end"] = f"{short:.2f}"
+        return 1
     n.width = "max"
     n.attributes["measure"] = f"{measure:.2f}"
     return 1

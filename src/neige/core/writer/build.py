@@ -141,7 +141,8 @@ class Builder:
             "opens",
             {
                 **placed, "inline-size": rem(w), "block-size": rem(h), "clip-path": shape,
-                "background": "currentcolor" if ink and away(ink, colour) < SAME_INK else self.colours.name(colour),
+                # the words' colour is theirs, not their parent's: `currentcolor` would be the page's
+                "background": self.colours.name(ink if ink and away(ink, colour) < SAME_INK else colour),
             },
         )  # fmt: skip
 

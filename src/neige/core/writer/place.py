@@ -31,6 +31,8 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
     lead, end, reach = (float(n.attributes.get(k, 0)) for k in ("lead", "end", "reach"))
     if end:
         out["margin-inline-end"] = rem(-end)
+        if n.kind == "text":
+            narrow["margin-inline-end"] = "0"
     if reach and n.kind == "row":
         out["margin-block-end"] = rem(-reach)
     if n.attributes.get("read"):  # the document has it elsewhere than it is drawn

@@ -33,6 +33,7 @@ from neige.core.reading.surfaces.cast import Cast, give_casts, lift_casts, shade
 from neige.core.reading.surfaces.choices import close_rings, close_switches, settle_choices
 from neige.core.reading.surfaces.corners import round_corners
 from neige.core.reading.surfaces.dashes import dashed_frames, frame_of, put_dashed
+from neige.core.reading.surfaces.ends import lay_under
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
 from neige.core.reading.surfaces.framed import frame_on, frame_up, frames_of_sides
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
@@ -135,7 +136,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces = share_borders(
         settle_sides(fit_in(complete_tracks(surfaces, text, scan.pixels, scale)), background)
     )
-    surfaces = drop_ground(give_casts(surfaces, scan.casts), background)
+    surfaces = drop_ground(give_casts(lay_under(surfaces), scan.casts), background)
     return Panels(
         background, surfaces, [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
     )

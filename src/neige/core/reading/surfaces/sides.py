@@ -29,7 +29,7 @@ def settle_sides(surfaces: list[Surface], background: Fill) -> list[Surface]:
                 if o is not s and s.rect.inside(o.rect, 0.99) and o.rect.area > s.rect.area
             ]
             behind = min(hosts, key=lambda o: o.rect.area).fill if hosts else background
-            if not behind.stops and s.border_colour and _alike(behind.colour, s.border_colour):
+            if not behind.stops and s.border_colour and alike(behind.colour, s.border_colour):
                 top, right, bottom, left = s.border
                 r = s.rect
                 inner = edges(r.x + left, r.y + top, r.right - right, r.bottom - bottom)
@@ -54,7 +54,7 @@ def share_borders(surfaces: list[Surface]) -> list[Surface]:
             and abs(o.rect.bottom - r.y - top) <= OFF / 2
             and o.rect.x <= r.x + OFF
             and o.rect.right >= r.right - OFF
-            and _alike(o.border_colour, s.border_colour)
+            and alike(o.border_colour, s.border_colour)
             for o in others
             if o.border_colour and s.border_colour
         )
@@ -87,10 +87,11 @@ def _is_border_of(s: Surface, o: Surface) -> bool:
         or (level and top > 1 and abs(a.y - b.y) <= OFF and abs(a.h - top) <= OFF)
         or (level and bottom > 1 and abs(a.bottom - b.bottom) <= OFF and abs(a.h - bottom) <= OFF)
     )
-    return at and bool(ink) and _alike(s.fill.colour, ink)
+    return at and bool(ink) and alike(s.fill.colour, ink)
 
 
-def _alike(a: str, b: str) -> bool:
+def alike(a: str, b: str) -> bool:
+    """Are two colours (#rrggbb) the same but for rounding?"""
     return float(np.abs(from_hex(a) - from_hex(b)).max()) <= SAME
 
 

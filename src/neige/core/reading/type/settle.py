@@ -122,15 +122,15 @@ def _settled(
     if word.pinned:
         return word.text
     odd = not drawable or surprise(word.text) > 0 or misfit > max(SURE, DOUBT * usual_misfit)
-    if (misfit > 0.9 and not set(BETWEEN) & set(word.text[1:-1])) or not (
-        odd or TYPOGRAPHIC.search(word.text)
-    ):
+    sure = usual_misfit < SURE and word.text.isalpha()  # of letters it is, though one is lost
+    unlike = misfit > 0.9 and not sure and not set(BETWEEN) & set(word.text[1:-1])
+    if unlike or not (odd or TYPOGRAPHIC.search(word.text)):
         return word.text
     part = p.part([word])
     alike = word.text.translate(VARIANTS).replace("...", ".")
     plain = [t for t in _swapped(word.text) if odd or t.translate(VARIANTS).replace("...", ".") == alike]
     plain = [t for t in plain if 0 not in shape(row, t, abs(tracking) > 0.01).glyphs]
-    if odd and misfit > 0.08 and len(word.text) >= 3:
+    if odd and misfit > 0.08 and (len(word.text) >= 3 or usual_misfit < SURE):
         wide = _excess(part, row, size, tracking)
         if abs(wide) > LOST * size:
             plain += _resized(word.text, wide / size, row)
@@ -251,7 +251,7 @@ def _resized(text: str, excess: float, row: int) -> list[str]:
             i for i, c in enumerate(text) if abs(2 * float(table[row, places.get(c, 0), 0]) - excess) < 0.09
         ]
         out += [text[:i] + text[i] * 2 + text[i:] for i in doubled]
-    else:
+    elif len(text) > 1:
         out += [
             text[:i] + text[i + 1 :]
             for i, c in enumerate(text)
@@ -280,19 +280,22 @@ def _cut(word: RawWord, text: str, row: int, size: float, tracking: float) -> li
 
 
 def join_words(p: Piece, row: int, size: float, tracking: float, scale: int) -> None:
-    """Join what was cut inside a word: two words with hardly a gap, whose ink is better explained by one."""
+    """Join what was cut inside a word: two words with hardly a gap, whose ink is as well explained by one. In characters of one
+    width a sign may be where they join: there is as much room around a narrow one as in half a space."""
+    cells = catalogue().instances[row].face.category == "monospace"
     space = f.extent(row, " ", 0) * size + tracking
     pens = match(p, row, size, tracking, scale).pens
     words = [p.words[0]]
     for a, b, pen, following in zip(p.words, p.words[1:], pens, pens[1:]):
         advance = shape(row, a.text, abs(tracking) > 0.01).advance * size + tracking * len(a.text)
         last = words[-1]
-        if following - pen - advance < JOIN * space and a.text[-1:].isalpha() and b.text[:1].isalpha():
+        letters = a.text[-1:].isalpha() and b.text[:1].isalpha()
+        if following - pen - advance < JOIN * space and (letters or cells):
             box = (last.box[0], min(last.box[1], b.box[1]), b.box[2], max(last.box[3], b.box[3]))
             sure = min(last.confidence, b.confidence)
             one = replace(last, text=last.text + b.text, box=box, confidence=sure)
             apart = match(p.part([last, b]), row, size, tracking, scale).residual
-            if match(p.part([one]), row, size, tracking, scale).residual < min(apart, EXPLAINED):
+            if match(p.part([one]), row, size, tracking, scale).residual < min(apart + GAIN, EXPLAINED):
                 words[-1] = one
                 continue
         words.append(b)

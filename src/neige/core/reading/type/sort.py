@@ -50,6 +50,9 @@ def take_strays(types: list[Type], scale: int) -> list[Piece]:
             if not p.flat:
                 continue
             own = match(p, kind.row, kind.size, kind.tracking, scale).residual
+            if own > FAIR and kind.usual <= FAIR:  # a lost letter is no other type
+                settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)
+                own = match(p, kind.row, kind.size, kind.tracking, scale).residual
             if own <= FAIR:
                 continue
             tried = [
