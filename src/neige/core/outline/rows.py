@@ -124,11 +124,22 @@ def _ends(kids: list[Node]) -> bool:
             k.kind == "row"
             or (k.kind == "image" and k.rect.w <= 72)
             or (k.kind == "text" and len(k.lines) == 1)
+            or (k is kids[1] and _ends_alike(k))
             for k in kids
         )
         and not any(k.surface is not None and k.rect.w > PANEL and k.tag == "div" for k in kids)
         and not any(len(d.lines) > 1 or d.rect.w > 420 for k in kids for d in k.walk() if not d.children)
     )
+
+
+def _ends_alike(stack: Node) -> bool:
+    """Do the single lines of a stack end at one place, and begin at others?"""
+    rects = [c.rect for c in stack.children]
+    lines = all(c.kind == "text" and len(c.lines) == 1 for c in stack.children)
+    if stack.kind != "block" or stack.surface is not None or len(rects) < 2 or not lines:
+        return False
+    ends, starts = [r.right for r in rects], [r.x for r in rects]
+    return max(ends) - min(ends) <= 1.6 and max(starts) - min(starts) > NEAR
 
 
 def _cross(node: Node, reading: Reading, top: float, bottom: float) -> None:

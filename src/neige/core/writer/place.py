@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from neige.core.model import Node, Rect
 from neige.core.outline.places import AUTO
-from neige.core.writer.tokens import number, rem
+from neige.core.writer.tokens import fluid, number, rem
 
 EVEN = 0.8  # px within which gaps count as equal
 ROOMY = 160.0  # px of padding at both sides that middle what is between them
@@ -162,7 +162,7 @@ def inside(n: Node, width: float, unbroken: bool) -> tuple[dict[str, str], dict[
         out["display"] = "grid"
         out["grid-template-columns"] = _tracks(n.columns)
         if n.column_gap > 0.05:
-            out["column-gap"] = rem(n.column_gap)
+            out["column-gap"] = fluid(n.column_gap, width)
         if n.cross != "stretch":
             out["align-items"] = n.cross
         rail = any(c < 0 and -c <= 110 for c in n.columns)
@@ -269,6 +269,6 @@ def _padding(n: Node, width: float, out: dict[str, str], narrow: dict[str, str])
     if abs(top - bottom) < 0.06 and abs(left - right) < 0.06:
         out["padding"] = rem(top) if abs(top - left) < 0.06 else f"{rem(top)} {rem(right)}"
     else:
-        out["padding"] = " ".join(rem(v) for v in sides)
+        out["padding"] = " ".join(fluid(v, width) if v > FAR_IN else rem(v) for v in sides)
     if max(left, right) > 40:
         narrow["padding-inline"] = GUTTER if n.attributes.get("band") or max(left, right) > 80 else "1.5rem"

@@ -10,6 +10,7 @@ from neige.core.model import Reading
 from neige.core.reading.colour import chroma, contrast, from_hex
 
 BASE = 16.0  # px of one rem
+LONG = 64.0  # px: a longer gap shrinks with the window
 
 
 def rem(px: float) -> str:
@@ -19,6 +20,13 @@ def rem(px: float) -> str:
         return "0"
     value = math.copysign(math.ceil(round(abs(px) / BASE * 10_000, 3)) / 10_000, px)
     return f"{value:.4f}".rstrip("0").rstrip(".") + "rem"
+
+
+def fluid(px: float, page: float) -> str:
+    """A length in rem that shrinks with windows narrower than the page (px) it was seen on, if it is a long one."""
+    if px <= LONG:
+        return rem(px)
+    return f"min({rem(px)}, {number(math.ceil(px / page * 10_000) / 100, 2)}vw)"
 
 
 def ratio(length: float, size: float) -> str:
