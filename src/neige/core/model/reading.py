@@ -164,6 +164,11 @@ class Surface:
     border_style: str = "solid"
     inner: Shadow | None = None
 
+    @property
+    def underlines(self) -> bool:
+        """Is its lower border all there is to see of it, as under the current entry of a menu?"""
+        return not self.shadow and not self.radius and [n for n in range(4) if self.border[n]] == [2]
+
 
 @dataclass(frozen=True, slots=True)
 class Rule:

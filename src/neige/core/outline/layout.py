@@ -8,6 +8,7 @@ edge; in a row `gap` is the space before a child (AUTO: all that is free) and `i
 from __future__ import annotations
 
 import itertools
+from statistics import median
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import edges
@@ -20,6 +21,7 @@ FAR_SIDE, NEAR_SIDE = (
     0.4,
     0.1,
 )  # of the room before a row that stands at the end, and of that the room after it
+FLUSH = 0.6  # px by which texts that begin at one place were read to begin elsewhere
 TIGHT = 0.6  # px that a single line has at least, or it might be parted
 SAME_ROOM = 0.8  # px
 AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, that is before it at least
@@ -40,6 +42,10 @@ def lay_out(node: Node, reading: Reading, left: float, right: float) -> None:
     inner = edges(left + border[3], node.rect.y + border[0], right - border[1], node.rect.bottom - border[2])
     if node.surface or node.attributes.get("band"):
         node.padding = _with_room(node, reading, _padding(node, inner.x, inner.y, inner.right, inner.bottom))
+    for child in node.children:
+        beyond = child.rect.bottom - inner.bottom
+        if 0.5 < beyond <= border[2]:  # a line under the current entry lies on the bar's own
+            child.attributes["beyond"] = f"{beyond:g}"
     x0, x1 = inner.x + node.padding[3], inner.right - node.padding[1]
     if node.kind == "block":
         _stack(node, reading, x0, x1, inner.y + node.padding[0])
@@ -54,7 +60,7 @@ def _in_middle(c: Node, x0: float, x1: float) -> bool:
 
 def _padding(node: Node, x0: float, y0: float, x1: float, y1: float) -> tuple[float, float, float, float]:
     kids = node.children
-    left = max(0.0, min(c.rect.x for c in kids) - x0)
+    left = max(0.0, _begin(kids) - x0)
     right = max(0.0, x1 - max(c.rect.right for c in kids))
     solid = [c for c in kids if c.kind != "text" or c.surface]
     if node.attributes.get("container"):
@@ -76,6 +82,14 @@ def _padding(node: Node, x0: float, y0: float, x1: float, y1: float) -> tuple[fl
     top = max(0.0, min(c.rect.y for c in kids) - y0)
     bottom = max(0.0, y1 - max(c.rect.bottom for c in kids))
     return (top, right, bottom, left)
+
+
+def _begin(kids: list[Node]) -> float:
+    """Where the parts of a box begin: paint tells it to the px, texts in the middle of what each of them tells."""
+    first = min(c.rect.x for c in kids)
+    flush = [c for c in kids if c.rect.x - first <= FLUSH]
+    exact = [c.rect.x for c in flush if c.kind != "text" or c.surface]
+    return min(exact) if exact else median(c.rect.x for c in flush)
 
 
 def _with_room(

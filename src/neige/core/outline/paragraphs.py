@@ -33,6 +33,7 @@ OPEN = frozenset((  # words that no line of its own ends with
 ))
 # fmt: on
 STACK_SIZE = 22.0  # px: larger lines are headings, and wrap
+ENTRY, MIDDLE, FEW = 90.0, 4.0, 8  # px that the entry of a bar is high at most, and off the middle of its line; parts of it
 
 
 @dataclass
@@ -308,10 +309,19 @@ def line_bounds(reading: Reading, lines: Sequence[Line]) -> tuple[float, float]:
     return low, max(high, low + 0.5)
 
 
+def _inner(node: Node) -> Rect:
+    """A box; of one that is only a line under what is in it, which reaches beyond that to both sides, what is in it."""
+    if node.surface is None or not node.surface.underlines or not node.children:
+        return node.rect
+    own = union(c.rect for c in node.children)
+    level = node.rect.h <= ENTRY and abs(own.cx - node.rect.cx) <= MIDDLE and len(node.walk()) <= FEW
+    return edges(own.x, node.rect.y, own.right, node.rect.bottom) if level else node.rect
+
+
 def tight(node: Node, reading: Reading) -> Rect:
     """The box that cuts go by: for text the letters' own height, so that leading closes no gaps."""
     if node.kind != "text" or not node.lines:
-        return node.rect
+        return _inner(node)
     boxes = []
     for i in node.lines:
         line = reading.lines[i]

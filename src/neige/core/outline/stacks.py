@@ -27,7 +27,7 @@ def is_entry(c: Node) -> bool:
         )
     return (
         c.kind == "row"
-        and c.surface is None
+        and (c.surface is None or c.surface.underlines)
         and 1 <= len(texts) <= 2
         and len(c.walk()) <= 6
         and all(len(t.lines) == 1 for t in texts)
@@ -42,7 +42,7 @@ def as_link(c: Node) -> None:
         c.tag = "a"
         for r in c.runs:
             r.tag = "" if r.tag == "a" else r.tag
-    elif c.kind == "row" and c.tag == "div" and c.surface is None:
+    elif c.kind == "row" and c.tag == "div" and (c.surface is None or c.surface.underlines):
         c.tag = "a"
         for d in c.walk()[1:]:
             if d.kind == "text":

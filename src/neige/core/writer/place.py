@@ -35,6 +35,8 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
             narrow["margin-inline-end"] = "0"
     if reach and n.kind == "row":
         out["margin-block-end"] = rem(-reach)
+    if n.attributes.get("beyond"):
+        out["margin-block-end"] = rem(-float(n.attributes["beyond"]))
     if n.attributes.get("read"):  # the document has it elsewhere than it is drawn
         out["order"], narrow["order"] = str(parent.children.index(n) + 1), "0"
     if parent.kind in ("block", "td"):

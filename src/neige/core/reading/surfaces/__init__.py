@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Picture, Rect, Rule, Surface
 from neige.core.model.geometry import edges
-from neige.core.reading.colour import apart, pack, to_hex, unpack
+from neige.core.reading.colour import apart, away, pack, to_hex, unpack
 from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces.badges import take_badges
 from neige.core.reading.surfaces.boxes import painted_boxes
@@ -46,11 +46,12 @@ from neige.core.reading.surfaces.piles import pile_up, without_own_shade
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, lies_across, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
 from neige.core.reading.surfaces.shade import drop_ground, drop_shade, join_shade, strips_of_ground
-from neige.core.reading.surfaces.sides import frame_pictures, settle_sides, share_borders
+from neige.core.reading.surfaces.sides import frame_pictures, mark_entries, settle_sides, share_borders
 from neige.core.reading.surfaces.tracks import complete_tracks
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
 LIFTED = 32  # 8-bit steps from the painting up to which what is left of a lifted shadow is no picture's
+PART, OTHER = 0.5, 0.15  # of a side that a line on it takes which is no border; in OKLab, that it is off the border's colour
 SMALL = 120.0  # px: what casts its shadow around it and is no card with a picture
 RINGING = (
     17  # px: how far compression noise reaches from an edge, both ways (a block of colour is 16 px wide)
@@ -137,9 +138,8 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
         settle_sides(fit_in(complete_tracks(surfaces, text, scan.pixels, scale)), background)
     )
     surfaces = drop_ground(give_casts(lay_under(surfaces), scan.casts), background)
-    return Panels(
-        background, surfaces, [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
-    )
+    rules = [r for r in rules if not any(_on_edge(r, s) for s in surfaces)]
+    return Panels(background, *mark_entries(surfaces, rules, text))
 
 
 def find_pictures(
@@ -180,7 +180,7 @@ def find_pictures(
     surfaces = _drop_inside(surfaces, cutouts, text)
     rules = [r for r in rules if not any(r.rect.inside(c.rect, 0.7) for c in cutouts)]
     surfaces, cutouts = extend_to_images(surfaces, uncover(cutouts, surfaces), picture.width)
-    rules = [r for r in rules if not any(_on_edge(r.rect, s.rect) for s in surfaces)]
+    rules = [r for r in rules if not any(_on_edge(r, s) for s in surfaces)]
     surfaces, rules = frame_pictures(*frame_up(surfaces, rules), cutouts)
     photos = [c.rect for c in cutouts if c.kind == "image"]
     surfaces = pool_alike(fit_in(round_corners(scan.pixels, surfaces, scale, photos)))
@@ -231,8 +231,13 @@ def _told(
     return surfaces, rules, cutouts
 
 
-def _on_edge(rule: Rect, box: Rect) -> bool:
-    """True if a thin line is part of a surface's border."""
+def _on_edge(line: Rule, surface: Surface) -> bool:
+    """True if a thin line is part of a surface's border. A short one of another colour is not: it tells which entry of a bar is
+    the current one."""
+    rule, box = line.rect, surface.rect
+    short = max(rule.w, rule.h) < PART * (box.w if rule.w >= rule.h else box.h)
+    if short and away(line.colour, surface.border_colour or surface.fill.colour) > OTHER:
+        return False
     if rule.w >= rule.h:
         near = min(abs(rule.y - box.y), abs(rule.bottom - box.bottom)) <= 1.6
         return near and rule.x >= box.x - 2 and rule.right <= box.right + 2

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -13,6 +14,8 @@ from neige.core.reading.colour import from_hex
 OFF = 1.2  # px
 FRAME = 3.0  # px: a thicker line is no frame of a picture
 SAME = 3.0  # 8-bit steps
+BAR, SEVERAL = 90.0, 3.0  # px that a bar of entries is high at most; times as wide as one of them
+THICK, ENTRY, ON_EDGE = (1.5, 5.0), 24.0, 2.0  # px of the line under the current entry; its length; its distance from the foot
 
 
 def settle_sides(surfaces: list[Surface], background: Fill) -> list[Surface]:
@@ -70,6 +73,33 @@ def share_borders(surfaces: list[Surface]) -> list[Surface]:
             sides = (top - a, right, bottom, left - b)
             out[n] = replace(s, rect=edges(r.x + b, r.y + a, r.right, r.bottom), border=sides)
     return out
+
+
+def mark_entries(
+    surfaces: list[Surface], rules: list[Rule], text: Sequence[Rect]
+) -> tuple[list[Surface], list[Rule]]:
+    """A short line at the foot of a bar, under words in the middle above it, is the lower border of these words' entry."""
+    out, left = list(surfaces), list(rules)
+    for line in rules:
+        r = line.rect
+        bars = [
+            s
+            for s in surfaces
+            if s.rect.h <= BAR and s.rect.w > SEVERAL * r.w and not s.fill.stops and s.rect.y < r.y - r.h
+            if abs(s.rect.bottom - r.bottom) <= ON_EDGE and s.rect.x <= r.x and r.right <= s.rect.right
+        ]
+        if not bars or not THICK[0] <= r.h <= THICK[1] or r.w < ENTRY:
+            continue
+        bar = min(bars, key=lambda s: s.rect.area)
+        above = [t for t in text if bar.rect.y <= t.y and t.bottom <= r.y and r.x <= t.cx <= r.right]
+        over = any(t.x < r.x - OFF or t.right > r.right + OFF for t in above)
+        if above and not over:
+            box = edges(r.x, bar.rect.y + bar.border[0], r.right, r.bottom)
+            out.append(
+                Surface(box, Fill(bar.fill.colour), border=(0.0, 0.0, r.h, 0.0), border_colour=line.colour)
+            )
+            left.remove(line)
+    return out, left
 
 
 def _is_border_of(s: Surface, o: Surface) -> bool:
