@@ -43,6 +43,7 @@ def _name_trails(holder: Node) -> None:
             if holder.kind != "block":
                 nav.width, n.width, nav.align = n.width, "fill", "start"
             n.gap = 0.0
+            n.tag = "ol"
             holder.children[i] = nav
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from neige.core.model import Node, Outline, Picture, Reading
 from neige.core.model.outline import Run
 from neige.core.outline.middle import CENTRED
@@ -19,6 +21,7 @@ from neige.core.writer.tokens import Colours, px, rem
 from neige.core.writer.typeset import Typesetter
 
 BRIEF = 16  # characters: a button that says no more never breaks
+SIGN = re.compile(r"(?:^|(?<=\s))(?=[/›»>→](?:\s|$))")  # where the next step of a trail begins
 SAME_INK = 0.15  # in OKLab: between an arrow, which is all anti-aliasing, and the words before it
 
 
@@ -221,6 +224,8 @@ class Builder:
         if tag == "label" and n.attributes.get("for"):
             attributes["for"] = n.attributes["for"]
         content = self.runs(n)
+        if tag == "ol":
+            content = self._steps(content)
         if tag == "pre":
             content = [Element("code", {}, content)]
         if wrap_item and tag == "p":
@@ -229,6 +234,27 @@ class Builder:
             inner = self.finish(Element(tag, attributes, content, n.id), type_class, own_class)
             return self.finish(Element("li", {}, [inner]), spot)
         return self.finish(Element(tag, attributes, content, n.id), type_class, spot)
+
+    def _steps(self, content: list[Element | str]) -> list[Element | str]:
+        """The entries of a trail, in one line as they were seen: each but the first begins with the sign before it."""
+        steps: list[list[Element | str]] = [[]]
+        for part in content:
+            words = part.children[0] if isinstance(part, Element) else part
+            if isinstance(part, str):
+                first, *others = SIGN.split(part)
+                steps[-1].append(first)
+                steps += [[other] for other in others]
+            elif isinstance(words, str) and SIGN.match(words):
+                steps.append([part])
+            else:
+                steps[-1].append(part)
+        cls = self.sheet.named("step", {"display": "inline"})
+        for step in steps:
+            while step and isinstance(step[-1], str) and not step[-1].strip():
+                step.pop()
+            if step and isinstance(step[-1], str):
+                step[-1] = step[-1].rstrip()
+        return [Element("li", {"class": cls}, [p for p in step if p]) for step in steps if step]
 
     def owner(self, n: Node) -> str:
         """The name of the nearest named part around a node's children: what their classes begin with."""
