@@ -8,6 +8,7 @@ from collections import defaultdict
 
 from neige.core.model import Node, Reading, TypeStyle
 from neige.core.outline.columns import CONTENTS, ON_PAGE
+from neige.core.outline.posts import titles_alike
 from neige.core.outline.words import body_style, heading_styles, node_text, texts_in
 
 FIGURE = re.compile(r"[^\w]*\d")
@@ -70,6 +71,7 @@ def give_headings(root: Node, reading: Reading) -> None:
     ranks = {**{n.style: reading.styles[n.style].size for n in minor}, **ranks}
     found += minor
     found += _masthead(root, found, ranks, reading)
+    found += titles_alike(root, found, reading)
     found = _without_subtitles(root, found, ranks, reading)
     if not found:
         return

@@ -17,7 +17,7 @@ from neige.core.outline.targets import (
     give_room,
     is_plain_link,
 )
-from neige.core.outline.words import body_style, node_text, texts_in, words_of
+from neige.core.outline.words import TURN, body_style, node_text, texts_in, words_of
 from neige.core.reading.colour import away
 
 TOP = 150.0  # px from the page's top within which a bar is its header
@@ -216,7 +216,8 @@ def open_menus(root: Node) -> None:
         # on a button, a longer or flatter one may be an arrow to the right
         widest, flattest = (CHEVRON[1], 3.0) if in_bar else CARET
         wide = CHEVRON[0] <= w <= widest and 1.3 * h <= w <= flattest * h
-        if last.kind == "image" and wide and any(d.kind == "text" for d in leaves):
+        turns = TURN.fullmatch(node_text(c))  # its arrow tells where to
+        if last.kind == "image" and wide and not turns and any(d.kind == "text" for d in leaves):
             c.tag = "button"
             c.attributes["opens"] = last.attributes["caret"] = "1"
             c.reasons.append("its words end in a chevron")

@@ -24,6 +24,7 @@ from neige.core.outline.links import link_fellows, link_pages, link_pictures, li
 from neige.core.outline.lists import find_lists, piled
 from neige.core.outline.menus import find_menus, join_current, open_menus, wrap_searches
 from neige.core.outline.pairs import find_pairs
+from neige.core.outline.posts import link_posts
 from neige.core.outline.quotes import border_bars
 from neige.core.outline.sides import part_brands
 from neige.core.outline.stacks import stack_lists
@@ -65,6 +66,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     link_pictures(root, reading)
     link_icons(root, reading)
     link_fellows(root, reading)
+    link_posts(root, reading)
     press_fellows(root)
     link_pages(root)
     open_menus(root)
