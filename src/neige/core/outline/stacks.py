@@ -26,8 +26,7 @@ def is_entry(c: Node) -> bool:
             and "head" not in c.attributes
         )
     return (
-        c.kind == "row"
-        and (c.surface is None or c.surface.underlines)
+        _is_line(c)
         and 1 <= len(texts) <= 2
         and len(c.walk()) <= 6
         and all(len(t.lines) == 1 for t in texts)
@@ -36,13 +35,20 @@ def is_entry(c: Node) -> bool:
     )
 
 
+def _is_line(c: Node) -> bool:
+    """Is a part a row that nothing is painted on, or only a line under it?"""
+    if c.surface is None:
+        return c.kind == "row"
+    return c.surface.underlines and (c.kind == "row" or (c.kind == "block" and len(c.children) == 1))
+
+
 def as_link(c: Node) -> None:
     """Make an entry a link; what is inside it becomes plain phrasing."""
     if c.kind == "text" and c.tag in ("p", "span", "h2", "h3", "h4", "h5", "h6"):
         c.tag = "a"
         for r in c.runs:
             r.tag = "" if r.tag == "a" else r.tag
-    elif c.kind == "row" and c.tag == "div" and (c.surface is None or c.surface.underlines):
+    elif _is_line(c) and c.tag == "div":
         c.tag = "a"
         for d in c.walk()[1:]:
             if d.kind == "text":

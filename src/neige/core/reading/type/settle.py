@@ -178,7 +178,9 @@ def _may_be(text: str, word: RawWord, p: Piece, row: int, size: float, usual: fl
     a, b = text.rstrip(STOPS), word.text.rstrip(STOPS)
     if a != b or text == word.text or "…" in text:
         return True
-    if len(text) != len(word.text) or {text[-1:], word.text[-1:]} != {",", "."}:
+    if len(text) != len(word.text):
+        return usual < SURE and text.endswith("..")  # a face that is known tells how many there are
+    if {text[-1:], word.text[-1:]} != {",", "."}:
         return False
     base = round(f.baseline_of(p.edges, row, size)) - p.origin[1]
     end = p.cover[:, -max(3, round(STOP * size)) :]
@@ -216,6 +218,8 @@ def _swapped(text: str) -> list[str]:
         out.append(text.replace("...", "…"))
     if text.endswith("..") and not text.endswith("..."):
         out += [text[:-2] + "…"]
+    if len(text) > 2 and text.endswith(".") and not text.endswith("..."):
+        out.append(text.rstrip(".") + "...")
     if AFTER_STOP.search(text):  # the next sentence's first word
         out.append(AFTER_STOP.sub(r"\1 ", text))
     for sign in BETWEEN:
