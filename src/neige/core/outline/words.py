@@ -10,7 +10,9 @@ from neige.core.model import Node, Reading
 COPYRIGHT = re.compile(
     r"©|\(c\) |copyright|all rights reserved|^(generated|powered|built|made|created) (by|with|using)\b", re.I
 )
-TURN = re.compile(r"[‹«←<·]?\s*(previous|prev|next|older|newer)( (posts?|entries|articles?|pages?))?\W*", re.I)
+TURN = re.compile(
+    r"[‹«←<·]?\s*(previous|prev|next|older|newer)( (posts?|entries|articles?|pages?))?\W*", re.I
+)
 ACTION = re.compile(
     r"^(sign|log|buy|get|start|send|submit|subscribe|add|download|learn|read|view|see|find|join|contact|continue|try|search|save|report|upgrade|generate|redeem|choose|create|edit|delete|cancel|apply|book|order|shop|explore|register|reset)\b",
     re.I,

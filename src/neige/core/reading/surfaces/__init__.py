@@ -51,7 +51,10 @@ from neige.core.reading.surfaces.tracks import complete_tracks
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
 LIFTED = 32  # 8-bit steps from the painting up to which what is left of a lifted shadow is no picture's
-PART, OTHER = 0.5, 0.15  # of a side that a line on it takes which is no border; in OKLab, that it is off the border's colour
+PART, OTHER = (
+    0.5,
+    0.15,
+)  # of a side that a line on it takes which is no border; in OKLab, that it is off the border's colour
 SMALL = 120.0  # px: what casts its shadow around it and is no card with a picture
 RINGING = (
     17  # px: how far compression noise reaches from an edge, both ways (a block of colour is 16 px wide)

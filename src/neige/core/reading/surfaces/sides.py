@@ -15,7 +15,11 @@ OFF = 1.2  # px
 FRAME = 3.0  # px: a thicker line is no frame of a picture
 SAME = 3.0  # 8-bit steps
 BAR, SEVERAL = 90.0, 3.0  # px that a bar of entries is high at most; times as wide as one of them
-THICK, ENTRY, ON_EDGE = (1.5, 5.0), 24.0, 2.0  # px of the line under the current entry; its length; its distance from the foot
+THICK, ENTRY, ON_EDGE = (
+    (1.5, 5.0),
+    24.0,
+    2.0,
+)  # px of the line under the current entry; its length; its distance from the foot
 
 
 def settle_sides(surfaces: list[Surface], background: Fill) -> list[Surface]:

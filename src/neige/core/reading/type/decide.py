@@ -49,6 +49,7 @@ SETTLED = (
 SIGNS = 0.03  # residual of the words beside signs
 MINUS = re.compile(r"^-(?=\d)")
 BETTER = 0.7  # of what a type leaves unexplained that another, tried later, leaves at most
+MARKERS, MISDRAWN = "•▪◦‣", 0.15  # signs before entries; residual from which they may be set in another type
 SEVERAL = 12  # words that a line of several types has at most,
 TELLING_LETTERS = 3  # and letters of one that tells its type
 SAME_SIZE = 0.06  # of a size by which that of the next word may differ in one type
@@ -224,6 +225,17 @@ def _part_lines(types: list[Type], sigma: float, scale: int) -> None:
     their words well."""
     cat = catalogue()
     used = sorted({int(cat.family_of[t.row]) for t in types if t.usual <= WELL_SET and t.letters >= WORDY})
+    plain = max(
+        types, key=lambda t: t.letters
+    )  # what markers of lists are set in, whatever their entries begin with
+    for t in [t for t in types if t is not plain and plain.usual <= WELL_SET]:
+        for p in [p for p in t.members if p.flat and len(p.words) > 1 and p.words[0].text in MARKERS]:
+            if match(p, t.row, t.size, t.tracking, scale).residual > MISDRAWN:
+                t.members.remove(p)
+                plain.members.append(p.part(p.words[:1]))
+                rest = p.part(p.words[1:])
+                _found_type([rest], [f.fit_all(rest.edges, sigma)], types, used, sigma, scale)
+    types[:] = [t for t in types if t.members]
     for t in [t for t in types if t.usual > UNLIKE_EACH_OTHER and used]:
         for p in list(t.members):
             parts = _in_types(p, used, sigma, scale)

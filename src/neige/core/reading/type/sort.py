@@ -26,6 +26,7 @@ WELL = 0.14  # residual up to which a type explains its ink
 DOUBTFUL = 0.12  # residual from which one word is tried in other types
 FOUND = 0.9  # correlation at which a word is found inside ink
 NEAR_SIZE = 0.022  # by which sizes of one family differ that may be meant to be one
+DRAWN = 0.08  # residual up to which a type draws a whole piece that is found in another
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
 GLUED = 0.14  # em: what stands nearer to a word is part of it
 UNLIKE_TWO = 0.55  # and a pair of letters
@@ -64,8 +65,8 @@ def take_strays(types: list[Type], scale: int) -> list[Piece]:
             far = max(0.05, 3 * kind.usual)
             unlike = own > far and (len(p.words) < 3 or typical(p, kind, scale) > far)
             # two weights of one size in one group: what the other draws three times as well is the other's
-            if (p.letters >= 6 and best < 0.35 * own) or (
-                unlike and best < 0.6 * own and best <= max(0.05, 3 * types[n].usual)
+            if (p.letters >= 6 and best < 0.35 * own and best <= DRAWN) or (
+                unlike and best < 0.6 * own and best <= max(0.05, min(DRAWN, 3 * types[n].usual))
             ):
                 types[n].members.append(p)
             elif unlike and own > max(0.1, 4 * kind.usual):
