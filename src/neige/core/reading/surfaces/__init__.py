@@ -50,6 +50,7 @@ from neige.core.reading.surfaces.sides import frame_pictures, mark_entries, sett
 from neige.core.reading.surfaces.tracks import complete_tracks
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
+DOUBTFUL = 8.0  # 8-bit steps that the picture is off around a surface, on average, from which its shadow is doubted
 LIFTED = 32  # 8-bit steps from the painting up to which what is left of a lifted shadow is no picture's
 PART, OTHER = (
     0.5,
@@ -152,8 +153,7 @@ def find_pictures(
     scale, background, picture = picture.scale, panels.background, replace(picture, pixels=scan.bare)
     surfaces, rules, given = _told(panels, scan, known, scale)
     surfaces = in_layers(surfaces, scan.pixels, scale)
-    canvas = _paint(picture, background, surfaces, rules)
-    off = apart(np.rint(canvas).astype(np.uint8), scan.pixels)
+    surfaces, canvas, off = _without_false_shadows(picture, background, surfaces, rules, scan.pixels)
     remains = off > EXPLAINED + 3 * picture.noise
     remains &= ~soft_shade(picture.pixels, canvas, remains)
     if picture.noise:  # ringing beside hard edges is a few px wide, and nobody's picture
@@ -194,14 +194,43 @@ def find_pictures(
     return Ground(background, tuple(surfaces), tuple(rules), tuple(cutouts), float(explained), tuple(lost))
 
 
+def _without_false_shadows(
+    picture: Picture, background: Fill, surfaces: list[Surface], rules: list[Rule], pixels: NDArray[np.uint8]
+) -> tuple[list[Surface], NDArray[np.float32], NDArray[np.uint8]]:
+    """(surfaces, painting, how far it is off): without the shadows around which the picture is more like it is without them."""
+
+    def painted(these: list[Surface]) -> tuple[NDArray[np.float32], NDArray[np.uint8]]:
+        canvas = _paint(picture, background, these, rules)
+        return canvas, apart(np.rint(canvas).astype(np.uint8), pixels)
+
+    def around(s: Surface, off: NDArray[np.uint8]) -> float:
+        ring = off[device_slices(s.rect.grow(_reach(s)), picture.scale)].astype(np.float32)
+        own = float(off[device_slices(s.rect, picture.scale)].sum(dtype=np.float64))
+        return (float(ring.sum(dtype=np.float64)) - own) / max(1.0, ring.size - s.rect.area * picture.scale**2)
+
+    canvas, off = painted(surfaces)
+    doubted = {id(s) for s in surfaces if s.shadow and around(s, off) > DOUBTFUL}
+    if not doubted:
+        return surfaces, canvas, off
+    bare = [replace(s, shadow=None) if id(s) in doubted else s for s in surfaces]
+    _, other = painted(bare)
+    kept = [b if b is not s and around(s, other) < around(s, off) else s for s, b in zip(surfaces, bare)]
+    return kept, *(painted(kept) if kept != surfaces else (canvas, off))
+
+
+def _reach(s: Surface) -> float:
+    """px that a surface's shadow reaches beyond it."""
+    shadow = s.shadow
+    return shadow.blur + abs(shadow.spread) + max(abs(shadow.dx), abs(shadow.dy)) if shadow else 0.0
+
+
 def _without_shadows(faint: NDArray[np.bool_], surfaces: list[Surface], scale: int) -> None:
     """Leave out, in place, what lies in the reach of small surfaces' shadows: where these are a step off, no picture goes on."""
     for s in surfaces:
         if s.shadow is None or max(s.rect.w, s.rect.h) > SMALL:
             continue
-        reach = s.shadow.blur + abs(s.shadow.spread) + max(abs(s.shadow.dx), abs(s.shadow.dy))
         inside = faint[device_slices(s.rect, scale)].copy()
-        faint[device_slices(s.rect.grow(reach), scale)] = False
+        faint[device_slices(s.rect.grow(_reach(s)), scale)] = False
         faint[device_slices(s.rect, scale)] = inside
 
 

@@ -22,6 +22,7 @@ ICON_MAX = 96  # px: larger things with few gaps are images
 MIN_SIDE = 5  # px
 JOIN = 3  # px: parts of one icon stand no farther apart
 MARK = (3.0, 16.0)  # px: the smaller and the larger side of an arrow beside words
+HOLLOW, EDGE, INSIDE = 120, 0.1, 0.02  # px of a frame's side; its thickness; of its ink that is farther inside
 MARKS = 3  # arrows under one another, which may stand anywhere
 MARK_GAP = 18.0  # px from the words
 IMAGE_DENSITY = 0.55  # of a box that must be unexplained for a photo
@@ -91,11 +92,14 @@ def find_cutouts(
         if s.rect.area > CARD:
             for edge in _edges(s.rect):
                 joined[device_slices(edge, scale)] = 0
-    count, _, stats, _ = cv2.connectedComponentsWithStats(joined, connectivity=8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(joined, connectivity=8)
     lost: list[Rect] = []
     boxes = []
-    for x, y, w, h, _area in stats[1:count]:
+    for i, (x, y, w, h, _area) in enumerate(stats[1:count], start=1):
         part = free[y : y + h, x : x + w]
+        if _is_frame(labels[y : y + h, x : x + w] == i, scale):
+            lost.append(Rect(x / scale, y / scale, w / scale, h / scale))
+            continue
         rows, columns = np.flatnonzero(part.any(axis=1)), np.flatnonzero(part.any(axis=0))
         if rows.size == 0:
             continue
@@ -122,6 +126,15 @@ def find_cutouts(
         cutouts.append(Cutout(rect, "image" if big else "icon", 0.0, False, _ground(picture, rect)))
         free[device_slices(rect.grow(1), scale)] = False
     return sorted(cutouts, key=lambda c: (c.rect.y, c.rect.x)), lost, float((free & ~inside_text).mean())
+
+
+def _is_frame(own: NDArray[np.bool_], scale: int) -> bool:
+    """Is something large (h, w) hollow: what is left along a card's edge, and no picture of all that is on the card?"""
+    h, w = own.shape
+    if min(h, w) < HOLLOW * scale:
+        return False
+    k = round(EDGE * min(h, w))
+    return bool(own[k : h - k, k : w - k].sum() < INSIDE * own.sum())
 
 
 def _in_front(photo: Rect, surfaces: list[Surface], scale: int) -> list[tuple[slice, slice]]:
