@@ -50,7 +50,9 @@ from neige.core.reading.surfaces.sides import frame_pictures, mark_entries, sett
 from neige.core.reading.surfaces.tracks import complete_tracks
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
-DOUBTFUL = 8.0  # 8-bit steps that the picture is off around a surface, on average, from which its shadow is doubted
+DOUBTFUL = (
+    8.0  # 8-bit steps that the picture is off around a surface, on average, from which its shadow is doubted
+)
 LIFTED = 32  # 8-bit steps from the painting up to which what is left of a lifted shadow is no picture's
 PART, OTHER = (
     0.5,
@@ -206,7 +208,9 @@ def _without_false_shadows(
     def around(s: Surface, off: NDArray[np.uint8]) -> float:
         ring = off[device_slices(s.rect.grow(_reach(s)), picture.scale)].astype(np.float32)
         own = float(off[device_slices(s.rect, picture.scale)].sum(dtype=np.float64))
-        return (float(ring.sum(dtype=np.float64)) - own) / max(1.0, ring.size - s.rect.area * picture.scale**2)
+        return (float(ring.sum(dtype=np.float64)) - own) / max(
+            1.0, ring.size - s.rect.area * picture.scale**2
+        )
 
     canvas, off = painted(surfaces)
     doubted = {id(s) for s in surfaces if s.shadow and around(s, off) > DOUBTFUL}

@@ -22,7 +22,11 @@ ICON_MAX = 96  # px: larger things with few gaps are images
 MIN_SIDE = 5  # px
 JOIN = 3  # px: parts of one icon stand no farther apart
 MARK = (3.0, 16.0)  # px: the smaller and the larger side of an arrow beside words
-HOLLOW, EDGE, INSIDE = 120, 0.1, 0.02  # px of a frame's side; its thickness; of its ink that is farther inside
+HOLLOW, EDGE, INSIDE = (
+    120,
+    0.1,
+    0.02,
+)  # px of a frame's side; its thickness; of its ink that is farther inside
 MARKS = 3  # arrows under one another, which may stand anywhere
 MARK_GAP = 18.0  # px from the words
 IMAGE_DENSITY = 0.55  # of a box that must be unexplained for a photo

@@ -173,7 +173,8 @@ def _may_be(text: str, word: RawWord, p: Piece, row: int, size: float, usual: fl
     to face; a comma reaches below the baseline, a full stop does not."""
     if catalogue().instances[row].face.category == "monospace" and set(text) & CURLY > set(word.text) & CURLY:
         return False  # code has straight quotes
-    if usual > CASE and text.lower() == word.text.lower():
+    same = text.lower() == word.text.lower()
+    if same and (usual > CASE or (word.text.isupper() and len(word.text) > 2)):  # capitals are all capitals
         return False
     a, b = text.rstrip(STOPS), word.text.rstrip(STOPS)
     if a != b or text == word.text or "…" in text:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from neige.core.reading.text.raw import RawWord
 from neige.core.reading.type import fit as f
@@ -20,8 +21,9 @@ from neige.core.reading.type.kinds import (
 )
 from neige.core.reading.type.match import locate, match
 from neige.core.reading.type.pieces import Piece
-from neige.core.reading.type.settle import settle
+from neige.core.reading.type.settle import settle, surprise
 
+AFTER, CODE = ",.;:)", 2  # what may stand after a word of another type, which has so many characters at least
 WELL = 0.14  # residual up to which a type explains its ink
 DOUBTFUL = 0.12  # residual from which one word is tried in other types
 FOUND = 0.9  # correlation at which a word is found inside ink
@@ -213,6 +215,7 @@ def split_words(kind: Type, types: list[Type], families: list[int], scale: int) 
         if not (fits_of > limit).any() or (fits_of > limit).mean() > 0.8:
             continue
         settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)  # a lost letter is no other type
+        _part_stops(p, kind, types, match(p, kind.row, kind.size, kind.tracking, scale).words, scale)
         fits_of = match(p, kind.row, kind.size, kind.tracking, scale).words
         homes: list[Type | None] = [None] * len(p.words)
         for n in np.flatnonzero(fits_of > limit).tolist():
@@ -227,6 +230,44 @@ def split_words(kind: Type, types: list[Type], families: list[int], scale: int) 
                 start = n
 
 
+def _part_stops(p: Piece, kind: Type, types: list[Type], fits_of: NDArray[np.float64], scale: int) -> None:
+    """Part a word of another type from the comma or stop after it, which is the line's: code in prose."""
+    words: list[RawWord] = []
+    for word, misfit in zip(p.words, fits_of):
+        body = word.text.rstrip(AFTER)
+        cut = word
+        if len(body) == len(word.text) - 1 and len(body) >= CODE and misfit > DOUBTFUL and not word.pinned:
+            bound = min(0.5 * float(misfit), max(0.1, 2.5 * kind.usual))
+            for t in types:
+                code = t is not kind and t.usual < 0.2 and t.instance.face.category == "monospace"
+                if not code or not size_near(p.part([word]), t):
+                    continue
+                bare = replace(
+                    word, text=body, box=(word.box[0], word.box[1], _end(word, body, t), word.box[3])
+                )
+                alone = p.part([bare])
+                alone.cover = alone.cover.copy()
+                alone.cover[:, int(round(bare.box[2] + 0.5)) - alone.origin[0] :] = 0
+                if any(surprise(w.text) for w in alone.words):
+                    settle(alone, t.row, t.size, t.tracking, t.usual, scale)
+                found = match(alone, t.row, t.size, t.tracking, scale).residual
+                if found < bound:
+                    bound, cut = found, replace(bare, text=alone.words[0].text)
+        words.append(cut)
+        if cut is not word:
+            words.append(replace(word, text=word.text[-1], box=(cut.box[2] + 0.5, *word.box[1:])))
+    if len(words) > len(p.words):
+        p.spell(words)
+
+
+def _end(word: RawWord, text: str, t: Type) -> float:
+    """Where a word's ink ends if it says `text` in a type."""
+    advance = shape(t.row, text, abs(t.tracking) > 0.01).advance * t.size + t.tracking * (len(text) - 1)
+    before = f.extent(t.row, text[0], 1)
+    after = f.extent(t.row, text[-1], 0) - f.extent(t.row, text[-1], 2)
+    return float(min(word.box[0] + advance - t.size * (before + after), word.box[2] - 1))
+
+
 def _home(
     p: Piece, misfit: float, kind: Type, types: list[Type], families: list[int], scale: int
 ) -> Type | None:
@@ -236,6 +277,10 @@ def _home(
     for t in types:
         if t is not kind and size_near(p, t) and t.usual < 0.2:
             found = match(p, t.row, t.size, t.tracking, scale).residual
+            if found >= bound and any(surprise(w.text) for w in p.words):  # it may say something else there
+                again = p.part(p.words)
+                settle(again, t.row, t.size, t.tracking, t.usual, scale)
+                found = match(again, t.row, t.size, t.tracking, scale).residual
             if found < bound and (best is None or found < best[0]):
                 best = found, t
     if best is not None:
