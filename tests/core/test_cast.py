@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 from scipy.special import ndtr
 
-from neige.core.model import Fill, Rect, Surface
-from neige.core.reading.surfaces import read_surfaces
-from neige.core.reading.surfaces.cast import lift_casts
+from neige.core.model import Fill, Picture, Rect, Shadow, Surface
+from neige.core.reading.surfaces import _paint, _without_false_shadows, read_surfaces
+from neige.core.reading.surfaces.cast import Cast, lift_casts, shaded
 from neige.core.reading.surfaces.panels import join_side_panels
+from neige.core.reading.surfaces.remains import _is_frame
 from tests.support import drawn
 
 GROUNDS = (255, 248, 235)
@@ -48,6 +50,38 @@ class Casts(unittest.TestCase):
                 bare, casts = lift_casts(pixels, 1)
                 self.assertEqual(casts, [])
                 self.assertIs(bare, pixels)
+
+    def test_where_a_shadow_lies_is_beside_what_casts_it(self) -> None:
+        shadow = Shadow(0.0, 8.0, 16.0, 0.0, "#000000", 0.2)
+        self.assertEqual(shaded(Cast(Rect(0, 0, 600, 40), shadow)), Rect(0, 40, 600, 24))
+        self.assertEqual(shaded(Cast(Rect(0, 0, 80, 600), shadow)), Rect(80, 0, 24, 600))
+        self.assertEqual(shaded(Cast(Rect(520, 0, 80, 600), shadow)), Rect(496, 0, 24, 600))
+
+    def test_a_shadow_that_the_picture_contradicts_is_none(self) -> None:
+        pixels = np.full((300, 400, 3), 240, np.uint8)
+        pixels[80:200, 100:300] = 255
+        false = Shadow(-4.0, -4.0, 8.0, -2.0, "#000000", 1.0)
+        card = Surface(Rect(100, 80, 200, 120), Fill("#ffffff"), shadow=false)
+        picture, ground = Picture(pixels, 1), Fill("#f0f0f0")
+        (found,), _, off = _without_false_shadows(picture, ground, [card], [], pixels)
+        self.assertIsNone(found.shadow)
+        self.assertEqual(int(off.max()), 0)
+        canvas = _paint(
+            picture, ground, [replace(card, shadow=Shadow(0.0, 4.0, 12.0, 0.0, "#000000", 0.5))], []
+        )
+        true = np.rint(canvas).astype(np.uint8)
+        own = replace(card, shadow=Shadow(0.0, 4.0, 12.0, 0.0, "#000000", 0.5))
+        (kept,), _, _ = _without_false_shadows(Picture(true, 1), ground, [own], [], true)
+        self.assertEqual(kept, own)
+
+    def test_a_hollow_frame_is_no_picture(self) -> None:
+        own = np.zeros((400, 600), bool)
+        own[:8] = own[-8:] = True
+        own[:, :8] = own[:, -8:] = True
+        self.assertTrue(_is_frame(own, 1))
+        own[150:250, 200:300] = True
+        self.assertFalse(_is_frame(own, 1))
+        self.assertFalse(_is_frame(np.ones((400, 600), bool), 1))
 
     def test_a_side_panel_casts_its_shadow_across(self) -> None:
         turned = np.ascontiguousarray(dimmed(0.3, 0, 20).transpose(1, 0, 2))

@@ -7,9 +7,10 @@ import unittest
 from dataclasses import replace
 
 from neige.browser import draw_page
-from neige.core.model import Fill, Line, Rect, Surface
+from neige.core.model import Fill, Line, Node, Rect, Surface
+from neige.core.model.outline import Run
 from neige.core.outline import arrange, check
-from neige.core.outline.inlays import find_inlays
+from neige.core.outline.inlays import Inlay, find_inlays, lay_in
 from neige.core.writer import write
 from tests.core.test_outline import STYLES, blank, html, line, reading
 
@@ -46,6 +47,17 @@ class Inlays(unittest.TestCase):
         at = {w.text: w.rect.x for w in drawing.words}
         for w in first.words:
             self.assertAlmostEqual(at[w.text] - at["the"], w.x - first.words[0].x, delta=1.5, msg=w.text)
+
+    def test_boxes_in_a_block_of_code_leave_its_lines_and_spaces(self) -> None:
+        said = "stake = read(\n    'ridge', depth\n)"
+        node = Node("text", Rect(0, 0, 300, 60), tag="pre", runs=[Run(said, 0, glue=True)], lines=[0, 1, 2])
+        code = [line(t, 150, 200 + 20 * i) for i, t in enumerate(("stake = read(", "'ridge', depth", ")"))]
+        word = code[1].words[0]
+        tint = Surface(Rect(word.x - 1, 204, word.w - 3, 21), Fill("#fff0f0"))
+        r = reading(code, [tint])
+        lay_in(Node("block", Rect(0, 0, 600, 400), children=[node]), r, {1: [Inlay(tint, 0, 0, "", ",")]})
+        self.assertEqual("".join(run.text for run in node.runs), said)
+        self.assertEqual([run.text for run in node.runs if run.box], ["'ridge'"])
 
     def test_a_comma_after_the_box_stays_outside_of_it(self) -> None:
         first, box = boxed("the field depth holds centimetres", "depth", 150, 200, tail=",")

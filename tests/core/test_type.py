@@ -205,6 +205,38 @@ class Settling(unittest.TestCase):
     def test_a_lost_letter_is_found(self) -> None:
         self.assertEqual(self.settled("an example of drift", "an exaple of drift"), "an example of drift")
 
+    def test_a_lost_letter_of_a_short_word_is_found(self) -> None:
+        for text, wrong in (("now it is deep", "now i is deep"), ("read the stakes", "read th stakes")):
+            with self.subTest(text):
+                self.assertEqual(self.settled(text, wrong), text)
+
+    def test_capitals_are_all_capitals(self) -> None:
+        self.assertEqual(self.settled("the WHERE clause", "the WHERE clause"), "the WHERE clause")
+        self.assertEqual(self.settled("a VELL bulletin", "a VELL bulletin", "Lora"), "a VELL bulletin")
+
+    def test_a_word_cut_in_two_is_joined_and_words_of_code_across_signs(self) -> None:
+        for family, text, cut, at in (
+            ("Liberation Sans", "every observer knows", "observer", 5),
+            ("DejaVu Sans Mono", "the stakes.depth of all", "stakes.depth", 6),
+        ):
+            with self.subTest(text):
+                sheet = Sheet()
+                row = row_of(family, 400)
+                for n, prose in enumerate((*PROSE, text)):
+                    sheet.line(prose, row, 17.0, 60 + 40 * n)
+                raw = sheet.lines[-1]
+                whole = next(w for w in raw.words if w.text == cut)
+                # as the ink between two letters parts them
+                x0, y0, x1, y1 = whole.box
+                middle = x0 + (x1 - x0) * at / len(cut)
+                parts = [
+                    replace(whole, text=cut[:at], box=(x0, y0, middle - 0.5, y1)),
+                    replace(whole, text=cut[at:], box=(middle + 0.5, y0, x1, y1)),
+                ]
+                words = [p for w in raw.words for p in (parts if w is whole else [w])]
+                sheet.lines[-1] = replace(raw, words=tuple(words))
+                self.assertEqual(sheet.read()[0][-1].text, text)
+
     def test_what_was_read_rightly_is_left_alone(self) -> None:
         for text in (
             "iPhone and eBook",

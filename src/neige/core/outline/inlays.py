@@ -26,6 +26,9 @@ class Inlay:
     after: str = ""
 
 
+Looks = dict[tuple, list[tuple[Run, tuple[float, float, float, float]]]]
+
+
 def find_inlays(reading: Reading) -> dict[int, list[Inlay]]:
     """The boxes inside lines that go on beside them, by line."""
     out: dict[int, list[Inlay]] = {}
@@ -100,9 +103,12 @@ def _end(w: Word) -> float:
 
 def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None:
     """Give the texts' runs the boxes that lie in their lines; like boxes share their padding."""
-    looks: dict[tuple, list[tuple[Run, tuple[float, float, float, float]]]] = defaultdict(list)
+    looks: Looks = defaultdict(list)
     for node in root.walk():
         if node.kind != "text" or not any(i in inlays for i in node.lines):
+            continue
+        if node.tag == "pre":
+            node.runs = _in_code(node, reading, inlays, looks)
             continue
         runs: list[Run] = []
         for i in node.lines:
@@ -137,6 +143,43 @@ def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None
         padding = tuple(max(0.0, median(p[side] for _, p in members)) for side in range(4))
         for run, _ in members:
             run.padding = (padding[0], padding[1], padding[2], padding[3])
+
+
+def _in_code(node: Node, reading: Reading, inlays: dict[int, list[Inlay]], looks: Looks) -> list[Run]:
+    """The runs of a block of code with boxes round some of its words; every space and line break in it stays."""
+    said = "".join(r.text for r in node.runs)
+    styles = [r.style for r in node.runs for _ in r.text]
+    spans: list[tuple[int, int, Inlay, int]] = []
+    at = 0
+    for i in node.lines:
+        begins, ends = [], []
+        for w in reading.lines[i].words:
+            at = said.find(w.text, at)
+            if at < 0:
+                return node.runs
+            begins.append(at)
+            at += len(w.text)
+            ends.append(at)
+        for b in inlays.get(i, []):
+            spans.append((begins[b.first] + len(b.before), ends[b.last] - len(b.after), b, i))
+    runs: list[Run] = []
+
+    def put(a: int, b: int) -> None:
+        while a < b:
+            last = next((n for n in range(a, b) if styles[n] != styles[a]), b)
+            runs.append(Run(said[a:last], styles[a], glue=True))
+            a = last
+
+    at = 0
+    for start, end, inlay, i in sorted(spans, key=lambda s: s[0]):
+        if end > start >= at:
+            put(at, start)
+            runs.append(Run(said[start:end], styles[start], glue=True, box=inlay.surface))
+            room = _room(reading.lines[i], inlay, reading)
+            looks[_look(inlay.surface, styles[start])].append((runs[-1], room))
+            at = end
+    put(at, len(said))
+    return runs
 
 
 def _append(runs: list[Run], text: str, style: int, glue: bool = False) -> None:

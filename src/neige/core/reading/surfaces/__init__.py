@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.model import Cutout, Fill, Picture, Rect, Rule, Surface
+from neige.core.model import Cutout, Fill, Picture, Rect, Rule, Shadow, Surface
 from neige.core.model.geometry import edges
 from neige.core.reading.colour import apart, away, pack, to_hex, unpack
 from neige.core.reading.paint import paint, paint_rule
@@ -155,7 +155,9 @@ def find_pictures(
     scale, background, picture = picture.scale, panels.background, replace(picture, pixels=scan.bare)
     surfaces, rules, given = _told(panels, scan, known, scale)
     surfaces = in_layers(surfaces, scan.pixels, scale)
-    surfaces, canvas, off = _without_false_shadows(picture, background, surfaces, rules, scan.pixels)
+    surfaces, canvas, off = _without_false_shadows(
+        picture, background, surfaces, rules, scan.pixels, [c.shadow for c in scan.casts]
+    )
     remains = off > EXPLAINED + 3 * picture.noise
     remains &= ~soft_shade(picture.pixels, canvas, remains)
     if picture.noise:  # ringing beside hard edges is a few px wide, and nobody's picture
@@ -197,9 +199,15 @@ def find_pictures(
 
 
 def _without_false_shadows(
-    picture: Picture, background: Fill, surfaces: list[Surface], rules: list[Rule], pixels: NDArray[np.uint8]
+    picture: Picture,
+    background: Fill,
+    surfaces: list[Surface],
+    rules: list[Rule],
+    pixels: NDArray[np.uint8],
+    lifted: Sequence[Shadow] = (),
 ) -> tuple[list[Surface], NDArray[np.float32], NDArray[np.uint8]]:
-    """(surfaces, painting, how far it is off): without the shadows around which the picture is more like it is without them."""
+    """(surfaces, painting, how far it is off): without the shadows around which the picture is more like it is without them.
+    Those that were `lifted` are not in `pixels` any more."""
 
     def painted(these: list[Surface]) -> tuple[NDArray[np.float32], NDArray[np.uint8]]:
         canvas = _paint(picture, background, these, rules)
@@ -213,7 +221,7 @@ def _without_false_shadows(
         )
 
     canvas, off = painted(surfaces)
-    doubted = {id(s) for s in surfaces if s.shadow and around(s, off) > DOUBTFUL}
+    doubted = {id(s) for s in surfaces if s.shadow and s.shadow not in lifted and around(s, off) > DOUBTFUL}
     if not doubted:
         return surfaces, canvas, off
     bare = [replace(s, shadow=None) if id(s) in doubted else s for s in surfaces]

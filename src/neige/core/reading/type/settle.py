@@ -122,7 +122,7 @@ def _settled(
     if word.pinned:
         return word.text
     odd = not drawable or surprise(word.text) > 0 or misfit > max(SURE, DOUBT * usual_misfit)
-    sure = usual_misfit < SURE and word.text.isalpha()  # of letters it is, though one is lost
+    sure = usual_misfit < CASE and word.text.isalpha()  # of letters it is, though one is lost
     unlike = misfit > 0.9 and not sure and not set(BETWEEN) & set(word.text[1:-1])
     if unlike or not (odd or TYPOGRAPHIC.search(word.text)):
         return word.text
@@ -130,7 +130,7 @@ def _settled(
     alike = word.text.translate(VARIANTS).replace("...", ".")
     plain = [t for t in _swapped(word.text) if odd or t.translate(VARIANTS).replace("...", ".") == alike]
     plain = [t for t in plain if 0 not in shape(row, t, abs(tracking) > 0.01).glyphs]
-    if odd and misfit > 0.08 and (len(word.text) >= 3 or usual_misfit < SURE):
+    if odd and misfit > 0.08 and (len(word.text) >= 3 or usual_misfit < CASE):
         wide = _excess(part, row, size, tracking)
         if abs(wide) > LOST * size:
             plain += _resized(word.text, wide / size, row)

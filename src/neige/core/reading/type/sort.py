@@ -247,7 +247,7 @@ def _part_stops(p: Piece, kind: Type, types: list[Type], fits_of: NDArray[np.flo
                 )
                 alone = p.part([bare])
                 alone.cover = alone.cover.copy()
-                alone.cover[:, int(round(bare.box[2] + 0.5)) - alone.origin[0] :] = 0
+                alone.cover[:, round(bare.box[2] + 0.5) - alone.origin[0] :] = 0
                 if any(surprise(w.text) for w in alone.words):
                     settle(alone, t.row, t.size, t.tracking, t.usual, scale)
                 found = match(alone, t.row, t.size, t.tracking, scale).residual
