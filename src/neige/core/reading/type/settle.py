@@ -219,8 +219,6 @@ def _swapped(text: str) -> list[str]:
         out.append(text.replace("...", "…"))
     if text.endswith("..") and not text.endswith("..."):
         out += [text[:-2] + "…"]
-    if len(text) > 2 and text.endswith(".") and not text.endswith("..."):
-        out.append(text.rstrip(".") + "...")
     if AFTER_STOP.search(text):  # the next sentence's first word
         out.append(AFTER_STOP.sub(r"\1 ", text))
     for sign in BETWEEN:

@@ -58,6 +58,10 @@ def take_strays(types: list[Type], scale: int) -> list[Piece]:
                 own = match(p, kind.row, kind.size, kind.tracking, scale).residual
             if own <= FAIR:
                 continue
+            if len(p.words) == 1 and (mate := _as_its_line(p, kind, types, scale)):
+                mate.members.append(p)
+                kind.members.remove(p)
+                continue
             tried = [
                 (match(p, t.row, t.size, t.tracking, scale).residual, n)
                 for n, t in enumerate(types)
@@ -78,6 +82,19 @@ def take_strays(types: list[Type], scale: int) -> list[Piece]:
             kind.members.remove(p)
     types[:] = [t for t in types if t.members]
     return out
+
+
+def _as_its_line(p: Piece, kind: Type, types: list[Type], scale: int) -> Type | None:
+    """The type of what is before or after a word that has lost a letter, which draws it once that is found; it is spelt so then."""
+    for t in types:
+        if t is kind or t.usual > FAIR or not any(m.line == p.line for m in t.members):
+            continue
+        again = p.part(p.words)
+        settle(again, t.row, t.size, t.tracking, t.usual, scale)
+        if match(again, t.row, t.size, t.tracking, scale).residual <= FAIR:
+            p.spell(again.words)
+            return t
+    return None
 
 
 def absorb_rare(types: list[Type], scale: int) -> None:
