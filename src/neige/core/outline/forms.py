@@ -227,11 +227,7 @@ def find_forms(root: Node) -> None:
             inner[0].tag, n.tag = "div", "form"
 
     widen(root)
-    for n in root.walk():  # what lies between an outer form's tags and an inner's would fall out of both
-        inner = [f for f in n.walk()[1:] if f.tag == "form"] if n.tag == "form" else []
-        for f in [n] if any(d.tag in PARTS for d in n.walk()) else inner:
-            if inner:
-                f.tag = "div"
+    _unnest(root)
     for n in root.walk():
         if (
             n.attributes.get("role") == "button"
@@ -249,6 +245,16 @@ def find_forms(root: Node) -> None:
         if n.kind == "text" and n.tag in ("a", "button"):
             for r in n.runs:
                 r.tag = "" if r.tag == "a" else r.tag
+
+
+def _unnest(root: Node) -> None:
+    """Of two forms one in the other, one is none: the outer one if it holds a part of the page. (A browser drops the inner one's
+    beginning, and at its end closes the outer one and all that is in it.)"""
+    for n in [n for n in root.walk() if n.tag == "form"]:
+        inner = [f for f in n.walk()[1:] if f.tag == "form"]
+        whole = any(d.tag in PARTS for d in n.walk())
+        for f in [n] if inner and whole else inner:
+            f.tag = "div"
 
 
 def tick_columns(root: Node) -> None:

@@ -193,16 +193,16 @@ def _text_width(text: str, row: int, size: float, tracking: float) -> float:
     return shape(row, text, abs(tracking) > 0.01).advance * size + tracking * (len(text) - 1)
 
 
+def ink_width(text: str, row: int, size: float, tracking: float) -> float:
+    """px from where the ink of a text begins to where it ends, drawn in a catalogue instance."""
+    before = f.extent(row, text[0], 1)
+    after = f.extent(row, text[-1], 0) - f.extent(row, text[-1], 2)
+    return float(_text_width(text, row, size, tracking) - size * (before + after))
+
+
 def _excess(p: Piece, row: int, size: float, tracking: float) -> float:
     """px by which a one-word piece's ink is wider than its text drawn."""
-    text = p.edges.texts[0]
-    shaped = shape(row, text, abs(tracking) > 0.01)
-    drawn = (
-        shaped.advance * size + tracking * (len(text) - 1)
-        - size * f.extent(row, text[0], 1)
-        - size * (f.extent(row, text[-1], 0) - f.extent(row, text[-1], 2))
-    )  # fmt: skip
-    return float(p.edges.right[0] - p.edges.left[0]) - drawn
+    return float(p.edges.right[0] - p.edges.left[0]) - ink_width(p.edges.texts[0], row, size, tracking)
 
 
 def _swapped(text: str) -> list[str]:
@@ -306,4 +306,4 @@ def join_words(p: Piece, row: int, size: float, tracking: float, scale: int) -> 
         p.spell(words)
 
 
-__all__ = ["join_words", "settle", "surprise"]
+__all__ = ["ink_width", "join_words", "settle", "surprise"]

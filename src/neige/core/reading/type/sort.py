@@ -21,7 +21,7 @@ from neige.core.reading.type.kinds import (
 )
 from neige.core.reading.type.match import locate, match
 from neige.core.reading.type.pieces import Piece
-from neige.core.reading.type.settle import settle, surprise
+from neige.core.reading.type.settle import ink_width, settle, surprise
 
 AFTER, CODE = ",.;:)", 2  # what may stand after a word of another type, which has so many characters at least
 WELL = 0.14  # residual up to which a type explains its ink
@@ -259,9 +259,9 @@ def _part_stops(p: Piece, kind: Type, types: list[Type], fits_of: NDArray[np.flo
                 code = t is not kind and t.usual < 0.2 and t.instance.face.category == "monospace"
                 if not code or not size_near(p.part([word]), t):
                     continue
-                bare = replace(
-                    word, text=body, box=(word.box[0], word.box[1], _end(word, body, t), word.box[3])
-                )
+                x0, y0, x1, y1 = word.box
+                end = min(x0 + ink_width(body, t.row, t.size, t.tracking), x1 - 1)
+                bare = replace(word, text=body, box=(x0, y0, end, y1))
                 alone = p.part([bare])
                 alone.cover = alone.cover.copy()
                 alone.cover[:, round(bare.box[2] + 0.5) - alone.origin[0] :] = 0
@@ -275,14 +275,6 @@ def _part_stops(p: Piece, kind: Type, types: list[Type], fits_of: NDArray[np.flo
             words.append(replace(word, text=word.text[-1], box=(cut.box[2] + 0.5, *word.box[1:])))
     if len(words) > len(p.words):
         p.spell(words)
-
-
-def _end(word: RawWord, text: str, t: Type) -> float:
-    """Where a word's ink ends if it says `text` in a type."""
-    advance = shape(t.row, text, abs(t.tracking) > 0.01).advance * t.size + t.tracking * (len(text) - 1)
-    before = f.extent(t.row, text[0], 1)
-    after = f.extent(t.row, text[-1], 0) - f.extent(t.row, text[-1], 2)
-    return float(min(word.box[0] + advance - t.size * (before + after), word.box[2] - 1))
 
 
 def _home(
