@@ -270,7 +270,11 @@ def _padding(n: Node, width: float, out: dict[str, str], narrow: dict[str, str])
         return
     if abs(top - bottom) < 0.06 and abs(left - right) < 0.06:
         out["padding"] = rem(top) if abs(top - left) < 0.06 else f"{rem(top)} {rem(right)}"
+    elif max(left, right) > FAR_IN:
+        out["padding-block"] = rem(top) if abs(top - bottom) < 0.06 else f"{rem(top)} {rem(bottom)}"
+        start, end = (fluid(v, width) if v > FAR_IN else rem(v) for v in (left, right))
+        out["padding-inline"] = start if start == end else f"{start} {end}"
     else:
-        out["padding"] = " ".join(fluid(v, width) if v > FAR_IN else rem(v) for v in sides)
+        out["padding"] = " ".join(rem(v) for v in sides)
     if max(left, right) > 40:
         narrow["padding-inline"] = GUTTER if n.attributes.get("band") or max(left, right) > 80 else "1.5rem"

@@ -259,6 +259,9 @@ def _part_stops(p: Piece, kind: Type, types: list[Type], fits_of: NDArray[np.flo
                 code = t is not kind and t.usual < 0.2 and t.instance.face.category == "monospace"
                 if not code or not size_near(p.part([word]), t):
                     continue
+                if match(p.part([word]), t.row, t.size, t.tracking, scale).residual < bound:
+                    cut = word  # the stop is code, too
+                    break
                 x0, y0, x1, y1 = word.box
                 end = min(x0 + ink_width(body, t.row, t.size, t.tracking), x1 - 1)
                 bare = replace(word, text=body, box=(x0, y0, end, y1))
