@@ -9,6 +9,8 @@ from neige.core.model import Fill, Node, Rect, Rule, Surface
 from neige.core.outline import arrange
 from neige.core.outline.forms import find_forms
 from neige.core.outline.layout import _begin
+from neige.core.outline.posts import DATE
+from neige.core.outline.rows import _ends_alike
 from neige.core.reading.surfaces.choices import settle_choices
 from neige.core.reading.surfaces.ends import lay_under
 from neige.core.reading.surfaces.sides import mark_entries
@@ -40,6 +42,28 @@ class Posts(unittest.TestCase):
         lines, rules = posts(self.TITLES, dated=False)
         page = html(reading([line("Firnwatch notes", 300, 80, 1), *lines, *prose(700, 6, 300)], [], rules))
         self.assertNotRegex(page, r"<h2[^>]*>\s*<a")
+
+    def test_a_date_is_told_from_words_and_versions(self) -> None:
+        for text in (
+            "March 2, 2025",
+            "on Sep 24",
+            "May 2025",
+            "7 April 2025",
+            "2025-03-02",
+            "2.3.2025",
+            "03/02/2025",
+        ):
+            self.assertRegex(text, DATE)
+        for text in (
+            "the market 20",
+            "a mayor 3",
+            "decent 10",
+            "version 3.2.0",
+            "10.0.0.1",
+            "1-50/200",
+            "June",
+        ):
+            self.assertNotRegex(text, DATE)
 
     def test_two_entries_are_no_list(self) -> None:
         lines, rules = posts(self.TITLES[:2])
@@ -173,6 +197,18 @@ class Lengths(unittest.TestCase):
             "block", Rect(141.0, 100, 90, 90), surface=Surface(Rect(141.0, 100, 90, 90), Fill("#eef2f4"))
         )
         self.assertEqual(_begin([*texts, card]), 141.0)
+
+    def test_a_stack_that_ends_alike_stands_at_the_end(self) -> None:
+        def stack(*spans: tuple[float, float]) -> Node:
+            lines = [
+                Node("text", Rect(x, 24 * i, right - x, 20), lines=[i]) for i, (x, right) in enumerate(spans)
+            ]
+            return Node("block", Rect(0, 0, 400, 44), children=lines)
+
+        self.assertTrue(_ends_alike(stack((330, 400), (250, 400))))
+        self.assertFalse(_ends_alike(stack((250, 400), (250, 400))))  # both begin there, too
+        self.assertFalse(_ends_alike(stack((250, 330), (250, 400))))
+        self.assertFalse(_ends_alike(stack((250, 400))))
 
     def test_a_wide_card_that_ends_where_its_place_does_is_not_centred(self) -> None:
         cards = [Surface(Rect(256, 100 + 90 * i, 1180, 70), Fill("#eef2f4")) for i in range(3)]

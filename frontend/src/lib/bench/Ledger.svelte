@@ -74,7 +74,7 @@
           >{i === 0
             ? "as first written"
             : round.changes
-              ? `${round.changes} values changed`
+              ? `${round.changes} ${round.changes === 1 ? "value" : "values"} changed`
               : "tidied: shared and whole values"}</span
         >
         <span class={round.kept ? "font-semibold" : "text-ash line-through"}>{pixels(round.error)}</span>

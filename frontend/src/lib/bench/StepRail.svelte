@@ -19,7 +19,7 @@
     <li>
       bring in <b class="font-semibold text-ink">{project.picture?.width} × {project.picture?.height}</b
       >{#if project.picture && project.picture.scale > 1}
-        <span class="text-ink">at {project.picture.scale}x</span>{/if}
+        <span class="ml-1 text-ink">at {project.picture.scale}x</span>{/if}
     </li>
     {#if proof}
       <li>

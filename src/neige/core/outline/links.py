@@ -12,8 +12,9 @@ from neige.core.model import Node, Reading, Rect, TypeStyle
 from neige.core.outline.targets import give_room
 from neige.core.outline.words import ACTION, ADDRESS, TURN, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, from_hex, oklab
+from neige.core.reading.logos import HEAD
 
-SIGN = (160.0, 72.0)  # px from the top of the page within which its logo stands; that it is high
+LOGO = 72.0  # px that the page's logo is high at most
 PHOTO = (140.0, 90.0)  # px: a card's picture is at least as large
 LINKED = 2  # words of prose in an ink that links have
 CARDS = 3  # so many cards, or
@@ -288,7 +289,7 @@ def link_pictures(root: Node, reading: Reading) -> None:
     around = {id(c): n for n in root.walk() for c in n.children}
     for n in root.walk():  # the logo leads home
         said = reading.cutouts[n.cutout].text if n.kind == "image" else ""
-        if said.isalpha() and n.rect.bottom < SIGN[0] and n.rect.h <= SIGN[1]:
+        if said.isalpha() and n.rect.bottom < HEAD and n.rect.h <= LOGO:
             n.attributes["linked"] = "1"
     groups: list[list[tuple[Node, Node | None]]] = []
     for n in root.walk():

@@ -33,11 +33,8 @@ OPEN = frozenset((  # words that no line of its own ends with
 ))
 # fmt: on
 STACK_SIZE = 22.0  # px: larger lines are headings, and wrap
-ENTRY, MIDDLE, FEW = (
-    90.0,
-    4.0,
-    8,
-)  # px that the entry of a bar is high at most, and off the middle of its line; parts of it
+ENTRY, MIDDLE = 90.0, 4.0  # px that the entry of a bar is high at most, and off the middle of its line
+FEW = 8  # parts of such an entry
 
 
 @dataclass

@@ -11,12 +11,11 @@ from neige.core.outline.words import node_text, texts_in
 LEAST = 3  # entries of a list
 LONGEST = 60  # words of an entry that leads to the rest of itself
 SAME = 0.03  # by which the sizes of their titles may differ
-# fmt: off
-DATE = re.compile(
-    r"\b(\d{1,2}\.? )?(jan|feb|mar|apr|may|jun|jul|aug|sep|sept|oct|nov|dec)[a-z]*\.? \d{1,2}?(\d{2})?\b|\b\d{1,4}[./-]\d{1,2}[./-]\d{1,4}\b",
+MONTHS = "jan(uary)?|feb(ruary)?|mar(ch)?|apr(il)?|may|june?|july?|aug(ust)?|sept?(ember)?|oct(ober)?|nov(ember)?|dec(ember)?"
+DATE = re.compile(  # a day of a month, or a month of a year; three numbers of which none is a year are a version
+    rf"\b({MONTHS})\.? \d{{1,2}}(\d\d)?\b|\b\d{{4}}-\d{{1,2}}-\d{{1,2}}\b|\b\d{{1,2}}([./])\d{{1,2}}\D\d{{4}}\b",
     re.I,
 )
-# fmt: on
 BY = re.compile(r"\bby$", re.I)
 
 

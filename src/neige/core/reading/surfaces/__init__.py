@@ -50,14 +50,10 @@ from neige.core.reading.surfaces.sides import frame_pictures, mark_entries, sett
 from neige.core.reading.surfaces.tracks import complete_tracks
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
-DOUBTFUL = (
-    8.0  # 8-bit steps that the picture is off around a surface, on average, from which its shadow is doubted
-)
+DOUBTFUL = 8.0  # 8-bit steps that the picture is off around a surface on average, if its shadow is doubted
 LIFTED = 32  # 8-bit steps from the painting up to which what is left of a lifted shadow is no picture's
-PART, OTHER = (
-    0.5,
-    0.15,
-)  # of a side that a line on it takes which is no border; in OKLab, that it is off the border's colour
+PART = 0.5  # of a side that a line on it takes which is no border,
+OTHER = 0.15  # and how far its colour is from the border's, in OKLab
 SMALL = 120.0  # px: what casts its shadow around it and is no card with a picture
 RINGING = (
     17  # px: how far compression noise reaches from an edge, both ways (a block of colour is 16 px wide)
