@@ -9,7 +9,7 @@ from neige.core.model.geometry import edges, union
 from neige.core.outline.bands import BAR, SIDE_COLUMN, part_bands
 from neige.core.outline.borders import bare_fills
 from neige.core.outline.check import check
-from neige.core.outline.code import code_between, code_block
+from neige.core.outline.code import code_between, code_block, pad_code
 from neige.core.outline.columns import extend_columns
 from neige.core.outline.containers import contain
 from neige.core.outline.controls import find_controls
@@ -20,7 +20,7 @@ from neige.core.outline.inlays import find_inlays, lay_in, without_inlays
 from neige.core.outline.layout import lay_out
 from neige.core.outline.middle import widen_columns
 from neige.core.outline.names import give_names
-from neige.core.outline.paragraphs import BULLET, paragraphs, tight
+from neige.core.outline.paragraphs import BULLET, justify_alike, paragraphs, tight
 from neige.core.outline.pins import Corrections
 from neige.core.outline.roles import give_roles
 from neige.core.outline.tables import take_tables
@@ -52,7 +52,9 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     part_bands(root, reading)
     said.regroup(root, reading)
     lay_in(root, reading, inlays)
+    pad_code(root, reading)
     widen_columns(root)
+    justify_alike(root, reading)
     lay_out(root, reading, 0.0, reading.width)
     said.share(root)
     title = give_roles(root, reading)

@@ -20,7 +20,42 @@ EMPTY = 5.0  # times the size from one row to the next at most: there may be emp
 INDENT = 0.8  # characters that a row is indented at least
 CODE = re.compile(r"[{}()\[\];=<>$#|&]|::|->|--")  # what hardly a sentence has
 TELLING = 3  # letters of a word that tells how wide a character is
+SAMPLES, PAD = 3, (0.6, 2.5)  # places beside words of one style that tell its padding; px of that, where nothing is painted
+GLUED = 0.6  # of a space, what is nearer has none
 CODED = 0.5  # of the rows that have it, where none is indented
+
+
+def pad_code(root: Node, reading: Reading) -> None:
+    """Give words of code in prose the room that is beside each of them: a padding without a ground."""
+    pads = _pads(reading)
+    if not pads:
+        return
+    for n in (n for n in root.walk() if n.kind == "text" and n.style not in pads):
+        own = [pads.get(r.style, 0.0) if r.box is None else 0.0 for r in n.runs]
+        for run, following, mine, next_one in itertools.zip_longest(n.runs, n.runs[1:], own, own[1:]):
+            run.padding = (0.0, mine, 0.0, mine) if mine else run.padding
+            if run.room and following and (mine or next_one):
+                left = round(run.room - mine - next_one)
+                run.room = float(left) if abs(left) > 1 else 0.0
+
+
+def _pads(reading: Reading) -> dict[int, float]:
+    """Styles of code, with the px by which their words in prose stand farther from what is beside them than its other words do."""
+    styles = reading.styles
+    found: dict[int, list[float]] = {}
+    for line in reading.lines:
+        beside = list(itertools.pairwise(line.words))
+        plain = [b.x - a.x - a.w for a, b in beside if a.style == b.style == line.style]
+        if not plain or styles[line.style].category == "monospace":
+            continue
+        space = statistics.median(plain)
+        for a, b in beside:
+            code = [w for w in (a, b) if styles[w.style].category == "monospace"]
+            gap = b.x - a.x - a.w
+            if len(code) == 1:
+                found.setdefault(code[0].style, []).append(gap if gap < GLUED * space else gap - space)
+    pads = {k: statistics.median(v) for k, v in found.items() if len(v) >= SAMPLES}
+    return {k: max(1.0, float(round(v))) for k, v in pads.items() if PAD[0] <= v <= PAD[1]}
 
 
 def code_between(reading: Reading, indices: list[int]) -> list[Node]:

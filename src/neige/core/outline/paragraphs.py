@@ -60,12 +60,7 @@ def paragraphs(reading: Reading, indices: list[int], marks: Sequence[Rect] = ())
             best.lines.append(i)
         else:
             drafts.append(Draft([i]))
-    out = [text_node(reading, d.lines) for d in drafts]
-    full = [n.rect.right for n in out if n.attributes.get("justify")]
-    for n in out:  # two lines say little by themselves
-        if len(n.lines) == 2 and any(abs(n.rect.right - x) <= FLUSH for x in full):
-            _justify(n, reading)
-    return out
+    return [text_node(reading, d.lines) for d in drafts]
 
 
 def _marks(mark: Rect, line: Line) -> bool:
@@ -237,8 +232,19 @@ def text_node(reading: Reading, indices: list[int]) -> Node:
     return node
 
 
-def _justify(node: Node, reading: Reading) -> None:
-    """Mark a text whose lines are set from edge to edge: all but the last end at one place, because their spaces are wider than its."""
+def justify_alike(root: Node, reading: Reading) -> None:
+    """Mark texts as justified whose lines end where those of other justified texts in their style do: a few lines, whose spaces
+    happen to be hardly wider, say little by themselves."""
+    texts = [n for n in root.walk() if n.kind == "text"]
+    ends = {(n.style, round(n.rect.right)) for n in texts if n.attributes.get("justify")}
+    for n in texts:
+        if len(n.lines) > 1 and any(k == n.style and abs(n.rect.right - x) <= FLUSH for k, x in ends):
+            _justify(n, reading, 0.0)
+
+
+def _justify(node: Node, reading: Reading, least: float = STRETCHED) -> None:
+    """Mark a text whose lines are set from edge to edge: all but the last end at one place, because their spaces are wider than
+    its by `least` em."""
     lines = [reading.lines[i] for i in node.lines]
     spans = [_span(line) for line in lines]
     lefts, rights = [s for s, _ in spans], [e for _, e in spans[:-1]]
@@ -249,7 +255,7 @@ def _justify(node: Node, reading: Reading) -> None:
     spaces = [[b.x - a.x - a.w for a, b in itertools.pairwise(line.words)] for line in lines]
     natural = min((sum(g) / len(g) for g in spaces if g), default=0.0)
     wider = [sum(g) / len(g) - natural for g in spaces[:-1] if g]
-    if wider and sum(wider) / len(wider) >= STRETCHED * size:
+    if wider and sum(wider) / len(wider) >= least * size:
         node.attributes["justify"] = "1"
 
 

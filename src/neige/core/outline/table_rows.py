@@ -81,6 +81,15 @@ def are_even(rows: list[Rect]) -> bool:
     return all(abs(r.h - usual) <= UNEVEN for r in rows[1:]) and rows[0].h <= usual + UNEVEN
 
 
+def from_head(rows: list[Rect]) -> list[Rect]:
+    """The rows from the last on that may be a head, which is all that is not as high as the others: before it are a card's head
+    and tools. As they are if they are not even then."""
+    for n in range(len(rows) - MIN_ROWS + 1):
+        if are_even(rows[n:]):
+            return rows[n:]
+    return rows
+
+
 def with_ends(run: list[_Edge], span: Rect, boxes: list[Rect]) -> list[Rect]:
     """Row boxes between the edges, and the rows before the first and after the last edge if texts stand there."""
     x, right = span.x, span.right
@@ -128,6 +137,21 @@ def without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
     crowded = max((over.count(c) for c in columns), default=0) >= CROWDED  # a menu or numbers of pages
     few = crowded or len(columns) < least or (len(columns) < min(len(starts), SURE) and aside)
     return without_caption(rows[1:], boxes) if few else rows
+
+
+def without_foot(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
+    """The rows without a last one whose things run across the columns of the rows before, or stand in none: a card's foot that
+    tells how many entries there are, or turns pages."""
+    usual = sorted(r.h for r in rows)[len(rows) // 2]
+    body = [r for r in rows[:-1] if abs(r.h - usual) <= TOUCH]
+    if len(rows) <= MIN_ROWS or len(body) < MIN_ROWS:
+        return rows
+    starts = column_edges(body, boxes)
+    columns = [b for r in body for b in boxes if b.inside(r, 0.7)]
+    last = [b for b in boxes if b.inside(rows[-1], 0.7)]
+    across = any(b.x < s - OVER and b.right > s + OVER for b in last for s in starts)
+    astray = sum(all(min(abs(b.x - k.x), abs(b.right - k.right), abs(b.cx - k.cx)) > LEVEL for k in columns) for b in last)
+    return rows[:-1] if across and 2 * astray > len(last) else rows
 
 
 def _over(heads: list[Rect], starts: list[float], below: list[Rect]) -> list[int]:

@@ -21,10 +21,12 @@ from neige.core.outline.table_rows import (
     column_bounds,
     column_starts,
     columns_agree,
+    from_head,
     row_edges,
     row_runs,
     with_ends,
     without_caption,
+    without_foot,
     without_high_ends,
 )
 from neige.core.outline.words import texts_in
@@ -197,7 +199,8 @@ def _take_rows(
     boxes = [*(k.rect for k in parts), *(reading.lines[i].box for i in lines), *(n.rect for n in loose)]
     span = union(n.rect for n in (*strips, *rules))
     for run in map(without_high_ends, row_runs(row_edges(strips, rules), span, boxes)):
-        rows = without_caption(with_ends(run, span, boxes), boxes)
+        rows = without_caption(without_foot(with_ends(run, span, boxes), boxes), boxes)
+        rows = rows if rules else from_head(rows)
         if not (rules or are_even(rows)) or not columns_agree(rows, boxes):
             continue
         rect = union(rows)

@@ -88,6 +88,8 @@ class Builder:
                 )
             if r.box is not None:
                 declarations |= self.painter.paint(r.box) | {"padding": tight_padding(r.padding)}
+            elif any(r.padding):
+                declarations["padding-inline"] = rem(r.padding[1])
             if before and before.room:
                 declarations["margin-inline-start"] = rem(before.room)
             if r.room and r is not node.runs[-1]:

@@ -28,6 +28,7 @@ GIVEN = 0.7  # of a word whose descenders an underline gives way to, at most
 AFTER_STOP = 1.2  # times as wide a gap parts them where a sentence ends
 BESIDE_DOT = 1.6  # times as wide may lie on either side of a dot between words
 AWAY = 0.1  # px of width that a gap loses for each px that it stands off its space
+NARROW = 0.35  # of the ink height that a bracket is wide at most
 SIGNS = set(".:_-/")  # within words of code
 LONE, LONE_GAP = (
     set("|/·–—+=&»›"),
@@ -82,17 +83,12 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     spelling = with_dots(spelling, runs, inked, ink_height)
     text = spelling.text
     places = [p * width for p in spelling.places]
-    tokens = [(m.group(), m.start(), m.end() - 1) for m in re.finditer(r"\S+", text)]
-    if (
-        tokens[0][0][0] in BULLETS
-        and len(tokens[0][0]) > 1
-        and gaps
-        and gaps[0][1] - gaps[0][0] >= APART * ink_height
-    ):
-        word, start, end = tokens[0]  # read into the first word
-        tokens[:1] = [(word[0], start, start), (word[1:], start + 1, end)]
-    spaces = [(places[end], places[start]) for (_, _, end), (_, start, _) in itertools.pairwise(tokens)]
-    cuts = _claim(spaces, gaps, ink_height)
+    tokens, cuts = _tokens(text, places, gaps, ink_height)
+    apart = _calls_parted(tokens, cuts, runs, NARROW * ink_height)
+    if apart:
+        spelling = _kept(spelling, [i for i in range(len(text)) if i not in apart])
+        text, places = spelling.text, [p * width for p in spelling.places]
+        tokens, cuts = _tokens(text, places, gaps, ink_height)
     out_cuts: list[tuple[float, float]] = []
     # Unclaimed gaps as wide as an em part words that the recogniser glued, unless a digit's tabular space explains them.
     claimed = sorted(b - a for a, b in cuts if b > a)
@@ -254,10 +250,15 @@ def _without(spelling: Spelling, places: list[tuple[float, float]]) -> Spelling:
         if not any(a <= at <= b for a, b in places) or spelling.text[i].isspace()
     ]
     text = "".join(spelling.text[i] for i in kept)
-    lead, end = len(text) - len(text.lstrip()), len(text.rstrip())
-    kept = kept[lead:end]
+    return _kept(spelling, kept[len(text) - len(text.lstrip()) : len(text.rstrip())])
+
+
+def _kept(spelling: Spelling, kept: list[int]) -> Spelling:
+    """A spelling's characters at some places of its text, in their order."""
     return Spelling(
-        text.strip(), tuple(spelling.places[i] for i in kept), tuple(spelling.scores[i] for i in kept)
+        "".join(spelling.text[i] for i in kept),
+        tuple(spelling.places[i] for i in kept),
+        tuple(spelling.scores[i] for i in kept),
     )
 
 
@@ -320,6 +321,32 @@ def _claim(
                 following.append((total + width, (*chain, cut)))
         best = following or [(b[0], (*b[1], (max(middle, b[1][-1][1]),) * 2)) for b in best]
     return list(max(best, key=lambda b: b[0])[1])
+
+
+def _tokens(
+    text: str, places: list[float], gaps: list[tuple[int, int]], ink_height: float
+) -> tuple[list[tuple[str, int, int]], list[tuple[float, float]]]:
+    """(words with the places of their first and last character, the gap (px) that each space between two of them claims)."""
+    tokens = [(m.group(), m.start(), m.end() - 1) for m in re.finditer(r"\S+", text)]
+    first = tokens[0][0]
+    if first[0] in BULLETS and len(first) > 1 and gaps and gaps[0][1] - gaps[0][0] >= APART * ink_height:
+        word, start, end = tokens[0]  # read into the first word
+        tokens[:1] = [(word[0], start, start), (word[1:], start + 1, end)]
+    spaces = [(places[end], places[start]) for (_, _, end), (_, start, _) in itertools.pairwise(tokens)]
+    return tokens, _claim(spaces, gaps, ink_height)
+
+
+def _calls_parted(
+    tokens: list[tuple[str, int, int]], cuts: list[tuple[float, float]], runs: list[tuple[int, int]], narrow: float
+) -> list[int]:
+    """The places of spaces read between a name and its empty brackets that claimed the gap inside these: in characters of one
+    width that is wider than the one before them, and there is no space."""
+    out = []
+    for cut, (before, after) in zip(cuts, itertools.pairwise(tokens)):
+        beside = [b - a for a, b in runs if b == cut[0] or a == cut[1]]
+        if after[0].startswith("()") and len(beside) == 2 and max(beside) <= narrow:
+            out += range(before[2] + 1, after[1])
+    return out
 
 
 def _own_rows(inked: NDArray[np.bool_]) -> list[tuple[int, int]]:

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from neige.core.model import Line, Rect, TypeStyle
-from neige.core.model.geometry import edges
+from neige.core.model.geometry import edges, union
 from neige.core.reading.colour import away, from_hex, oklab
 from neige.core.reading.text.raw import around
 from neige.core.reading.type import fit as f
@@ -31,6 +31,7 @@ HEADLINE_WEIGHTS = (400, 600, 700)
 SAME_SIZE = 0.035  # of the size by which the sizes that a line's words would have may differ
 SAME_WIDTH = 0.03  # of a word's width that it may be off
 BOLDER = 250  # of weight by which a short word in its line's own face differs if it is set so
+NO_ROOM = 0.06  # of the size: words nearer to each other are one
 TWIN = 0.06  # of the size by which a word's may differ from its line's without being another
 
 
@@ -57,6 +58,10 @@ def steady(line: Line, styles: list[TypeStyle]) -> Line:
             abs(s.size / main.size - 1) <= 0.15
         )  # fmt: skip
         tiny = sum(c.isalnum() for c in w.text) <= 1 and abs(s.size / main.size - 1) < 0.4 and ink < 0.1
+        leaning = (  # the name of a variable: one letter leans, or does not, as plainly as a word
+            s.family == main.family and s.italic != main.italic and abs(s.weight - main.weight) <= 100
+            and abs(s.size / main.size - 1) <= TWIN and w.text[:1].isalpha()
+        )  # fmt: skip
         sign = (
             not any(c.isalnum() for c in w.text)
             and len(w.text) == 1
@@ -66,7 +71,7 @@ def steady(line: Line, styles: list[TypeStyle]) -> Line:
             s.family == main.family and s.italic == main.italic and abs(s.weight - main.weight) >= BOLDER
             and abs(s.size / main.size - 1) <= TWIN and len(w.text) >= 2
         )  # fmt: skip
-        if plain and (twin or (tiny and not bold) or foreign):
+        if plain and (twin or (tiny and not (bold or leaning)) or foreign):
             out.append(replace(w, style=line.style))
         elif (
             sign and not (s.underline or s.strike) and 0 < i < len(line.words) - 1
@@ -75,6 +80,20 @@ def steady(line: Line, styles: list[TypeStyle]) -> Line:
         else:
             out.append(w)
     return replace(line, words=tuple(out))
+
+
+def whole(line: Line, styles: list[TypeStyle]) -> Line:
+    """Words with no room between them that came to one style in the end are one word."""
+    words = list(line.words[:1])
+    for w in line.words[1:]:
+        last = words[-1]
+        if w.style == last.style and w.x - last.x - last.w < NO_ROOM * styles[w.style].size:
+            ink = union([last.ink, w.ink])
+            sure = min(last.confidence, w.confidence)
+            words[-1] = replace(last, text=last.text + w.text, w=w.x + w.w - last.x, ink=ink, confidence=sure)
+        else:
+            words.append(w)
+    return replace(line, words=tuple(words)) if len(words) < len(line.words) else line
 
 
 def _inked(main: TypeStyle, colour: str, styles: list[TypeStyle]) -> int:

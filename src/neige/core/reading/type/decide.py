@@ -29,6 +29,7 @@ from neige.core.reading.type.kinds import (
     typical,
 )
 from neige.core.reading.type.match import match
+from neige.core.reading.type.mixed import part_mixed
 from neige.core.reading.type.pieces import Piece
 from neige.core.reading.type.settle import join_words, settle
 from neige.core.reading.type.sort import (
@@ -36,6 +37,7 @@ from neige.core.reading.type.sort import (
     agree,
     drop_icons,
     split_words,
+    take_mixed,
     take_strays,
     untangle_icons,
 )
@@ -74,8 +76,10 @@ def find_types(pieces: list[Piece], pins: Sequence[Pin], scale: int) -> list[Typ
             _found_type([p], [fits_of[id(p)]], types, families, sigma, scale)
     absorb_rare(types, scale)
     agree(types, scale)
+    take_mixed(types, scale)
     for kind in types:
         untangle_icons(kind, types, scale)
+    part_mixed(types, scale)
     for kind in list(types):
         split_words(kind, types, families, scale)
     _pin_types(types, pins, sigma, scale)

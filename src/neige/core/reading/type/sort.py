@@ -30,6 +30,7 @@ FOUND = 0.9  # correlation at which a word is found inside ink
 NEAR_SIZE = 0.022  # by which sizes of one family differ that may be meant to be one
 DRAWN = 0.08  # residual up to which a type draws a whole piece that is found in another
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
+PROVEN, MOSTLY = 12, 0.35  # letters of a type that is sure; share of a line's that it draws well at least, and more than its own
 GLUED = 0.14  # em: what stands nearer to a word is part of it
 UNLIKE_TWO = 0.55  # and a pair of letters
 ICON = 0.4  # residual from which a lone sign beside words is an icon
@@ -140,6 +141,26 @@ def agree(types: list[Type], scale: int) -> None:
                 break
 
 
+def take_mixed(types: list[Type], scale: int) -> None:
+    """Give lines of words in several types (names in bold) to the one that draws most of them: together they were drawn half well
+    by a type between these, which is no other line's. What it does not draw is parted from it later."""
+    good = [t for t in types if t.usual <= FAIR and t.letters >= PROVEN]
+    for kind in [t for t in types if FAIR < t.usual <= UNLIKE_EACH_OTHER]:
+        for p in [p for p in kind.members if p.flat and len(p.words) >= 3]:
+            parts = [p.part([w]) for w in p.words]
+            letters = sum(w.letters for w in parts)
+
+            def share(t: Type) -> float:
+                drawn = [w for w in parts if size_near(w, t) and match(w, t.row, t.size, t.tracking, scale).residual <= FAIR]
+                return sum(w.letters for w in drawn) / letters
+
+            best, n = max(((share(t), -n) for n, t in enumerate(good)), default=(0.0, 0))
+            if best >= MOSTLY and best >= share(kind) + MOSTLY:
+                kind.members.remove(p)
+                good[-n].members.append(p)
+    types[:] = [t for t in types if t.members]
+
+
 def untangle_icons(kind: Type, types: list[Type], scale: int) -> None:
     """A piece that no type draws may be words with an icon read into them: look for the words inside its ink.
 
@@ -228,7 +249,8 @@ def split_words(kind: Type, types: list[Type], families: list[int], scale: int) 
         if not p.flat or len(p.words) < 2:
             continue
         fits_of = match(p, kind.row, kind.size, kind.tracking, scale).words
-        limit = max(DOUBTFUL, 3 * kind.usual)
+        half = float(np.quantile(fits_of, 0.5, method="lower"))  # a type found on mixed lines draws none of them well
+        limit = max(DOUBTFUL, 3 * min(kind.usual, half))
         if not (fits_of > limit).any() or (fits_of > limit).mean() > 0.8:
             continue
         settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)  # a lost letter is no other type
