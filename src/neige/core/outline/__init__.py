@@ -25,6 +25,7 @@ from neige.core.outline.pins import Corrections
 from neige.core.outline.roles import give_roles
 from neige.core.outline.tables import take_tables
 from neige.core.outline.tidy import take_back, tidy, true_up
+from neige.core.outline.tiles import mark_tiles
 from neige.core.outline.words import node_text
 from neige.core.reading.colour import contrast
 
@@ -58,6 +59,7 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     lay_out(root, reading, 0.0, reading.width)
     said.share(root)
     title = give_roles(root, reading)
+    mark_tiles(root)
     bare_fills(root, reading.background.colour)
     contain(root)
     root.children += [afloat(c, reading) for c in floats]

@@ -14,13 +14,9 @@ from neige.core.model import Node, Reading
 from neige.core.model.geometry import edges
 from neige.core.outline.middle import CENTRED
 from neige.core.outline.paragraphs import baseline_offset
-from neige.core.outline.places import NEAR, SPARE, place_text
+from neige.core.outline.places import FAR_SIDE, NEAR, NEAR_SIDE, SPARE, place_text
 from neige.core.outline.rows import GUTTER, hugging, side_by_side
 
-FAR_SIDE, NEAR_SIDE = (
-    0.4,
-    0.1,
-)  # of the room before a row that stands at the end, and of that the room after it
 FLUSH = 0.6  # px by which texts that begin at one place were read to begin elsewhere
 TIGHT = 0.6  # px that a single line has at least, or it might be parted
 SAME_ROOM = 0.8  # px

@@ -7,6 +7,7 @@ from neige.core.outline.paragraphs import wrap_bounds
 
 AUTO = -10_000.0  # a gap: all that is free
 NEAR = 2.5  # px: two edges this close are meant to be one
+FAR_SIDE, NEAR_SIDE = 0.4, 0.1  # of the room before what stands at the end, and of that the room after it
 OFF_MIDDLE = 8.0  # px from which text about a middle has one of its own
 SPARE = 2.0  # px that a column's longest line leaves free at least
 
@@ -22,6 +23,8 @@ def place_text(
         child.align = "center"
     elif child.align == "end" or (child.align == "" and abs(right) <= NEAR and left > 24):
         child.align = "end"
+    elif child.align == "" and left > FAR_SIDE * (x1 - x0) and 0 < right < NEAR_SIDE * left:
+        child.align, child.attributes["end"] = "end", f"{-right:.2f}"
     else:
         child.align = "start"
     child.width, child.inset = "fill", 0.0

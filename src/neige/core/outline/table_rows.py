@@ -150,7 +150,10 @@ def without_foot(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
     columns = [b for r in body for b in boxes if b.inside(r, 0.7)]
     last = [b for b in boxes if b.inside(rows[-1], 0.7)]
     across = any(b.x < s - OVER and b.right > s + OVER for b in last for s in starts)
-    astray = sum(all(min(abs(b.x - k.x), abs(b.right - k.right), abs(b.cx - k.cx)) > LEVEL for k in columns) for b in last)
+    astray = sum(
+        all(min(abs(b.x - k.x), abs(b.right - k.right), abs(b.cx - k.cx)) > LEVEL for k in columns)
+        for b in last
+    )
     return rows[:-1] if across and 2 * astray > len(last) else rows
 
 

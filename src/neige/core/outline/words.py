@@ -17,6 +17,7 @@ ACTION = re.compile(
     r"^(sign|log|buy|get|start|send|submit|subscribe|add|download|learn|read|view|see|find|join|contact|continue|try|search|save|report|upgrade|generate|redeem|choose|create|edit|delete|cancel|apply|book|order|shop|explore|register|reset)\b",
     re.I,
 )
+PROSE = 0.2  # of a page's letters that are not of one width
 ADDRESS = re.compile(r"[\w.+-]+@[\w-]+(\.[\w-]+)+", re.ASCII)  # of e-mail
 
 
@@ -33,11 +34,14 @@ def words_of(node: Node) -> list[str]:
 
 
 def body_style(reading: Reading) -> int:
-    """The style most letters are set in."""
+    """The style most letters are set in; on a page with prose not one of code."""
     letters: dict[int, int] = defaultdict(int)
     for line in reading.lines:
         for w in line.words:
             letters[w.style] += len(w.text)
+    prose = {k: n for k, n in letters.items() if reading.styles[k].category != "monospace"}
+    if sum(prose.values()) >= PROSE * sum(letters.values()):
+        letters = defaultdict(int, prose)
     return max(letters, key=lambda k: (letters[k], -k)) if letters else 0
 
 

@@ -20,6 +20,7 @@ from neige.core.writer.tables import table
 from neige.core.writer.tokens import Colours, px, rem
 from neige.core.writer.typeset import Typesetter
 
+TILE_SIDE = 4.0  # px of padding at a tile's sides, which its width makes up for
 BRIEF = 16  # characters: a button that says no more never breaks
 SIGN = re.compile(r"(?:^|(?<=\s))(?=[/›»>→](?:\s|$))")  # where the next step of a trail begins
 SAME_INK = 0.15  # in OKLab: between an arrow, which is all anti-aliasing, and the words before it
@@ -311,6 +312,10 @@ class Builder:
             if n.width == "fill" and parent.kind in ("block", "td"):  # its width comes from what it is in
                 beside = min(ROOMY_FIELD, pad[1], pad[3]) if centred else min(pad[1], pad[3])
                 pad = pad[0], beside, pad[2], beside if centred else pad[3]
+            tile = float(n.attributes.get("tile", 0.0))
+            if tile:
+                pad = pad[0], min(pad[1], TILE_SIDE), pad[2], min(pad[3], TILE_SIDE)
+                inner["min-inline-size"] = rem(tile)
             inner["padding"] = tight_padding(pad)
             declared = {
                 "display": "block"

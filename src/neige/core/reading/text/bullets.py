@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.reading.text.detect import Box
-from neige.core.reading.text.raw import RawLine
+from neige.core.reading.text.raw import RawLine, around
 
 BEFORE = (0.35, 2.2)  # of the line's ink height that a bullet stands before it
 SIZE = (0.16, 0.55)  # of that height
@@ -20,10 +20,12 @@ GREY = 30.0  # 8-bit steps between the channels of a bullet in another ink than 
 COVER = 0.4  # of the way from the ground to that colour from which a pixel is inked
 COLUMN = 1.5  # px at 1x by which the bullets of a list stand elsewhere
 LEAST = 2  # in a column
+SQUARES = "■▪"
 
 
 def read_bullets(lines: list[RawLine], pixels: NDArray[np.uint8], scale: int) -> list[RawLine]:
     """The lines, with the bullets before them. `pixels`: device px (h, w, 3)."""
+    lines = [_without_square(line) for line in lines]
     found = {n: box for n, line in enumerate(lines) if (box := _bullet(line, lines, pixels)) is not None}
     out = list(lines)
     for n, box in found.items():
@@ -37,6 +39,18 @@ def read_bullets(lines: list[RawLine], pixels: NDArray[np.uint8], scale: int) ->
         if len(column) >= LEAST:
             out[n] = replace(line, bullet=box)
     return out
+
+
+def _without_square(line: RawLine) -> RawLine:
+    """A line whose bullet was read as a square letter, which few faces have, with that as its bullet."""
+    if len(line.words) < 2 or line.words[0].text not in SQUARES:
+        return line
+    box, rest = line.words[0].box, line.words[1:]
+    x0, y0, x1, y1 = around([w.box for w in rest])
+    w, h = box[2] - box[0], box[3] - box[1]
+    if max(w, h) > SIZE[1] * (y1 - y0) or abs(w - h) > max(1.0, SQUARE * h):
+        return line
+    return replace(line, words=rest, box=(x0, y0, x1, y1), bullet=box)
 
 
 def _bullet(line: RawLine, lines: list[RawLine], pixels: NDArray[np.uint8]) -> Box | None:

@@ -337,11 +337,14 @@ def _tokens(
 
 
 def _calls_parted(
-    tokens: list[tuple[str, int, int]], cuts: list[tuple[float, float]], runs: list[tuple[int, int]], narrow: float
+    tokens: list[tuple[str, int, int]],
+    cuts: list[tuple[float, float]],
+    runs: list[tuple[int, int]],
+    narrow: float,
 ) -> list[int]:
     """The places of spaces read between a name and its empty brackets that claimed the gap inside these: in characters of one
     width that is wider than the one before them, and there is no space."""
-    out = []
+    out: list[int] = []
     for cut, (before, after) in zip(cuts, itertools.pairwise(tokens)):
         beside = [b - a for a, b in runs if b == cut[0] or a == cut[1]]
         if after[0].startswith("()") and len(beside) == 2 and max(beside) <= narrow:

@@ -83,11 +83,12 @@ def steady(line: Line, styles: list[TypeStyle]) -> Line:
 
 
 def whole(line: Line, styles: list[TypeStyle]) -> Line:
-    """Words with no room between them that came to one style in the end are one word."""
+    """Words of code that were cut where its type changes, and came to one style in the end, are one word again."""
     words = list(line.words[:1])
     for w in line.words[1:]:
         last = words[-1]
-        if w.style == last.style and w.x - last.x - last.w < NO_ROOM * styles[w.style].size:
+        s = styles[w.style]
+        if w.style == last.style and s.category == "monospace" and w.x - last.x - last.w < NO_ROOM * s.size:
             ink = union([last.ink, w.ink])
             sure = min(last.confidence, w.confidence)
             words[-1] = replace(last, text=last.text + w.text, w=w.x + w.w - last.x, ink=ink, confidence=sure)

@@ -28,6 +28,7 @@ INKED = 0.3  # cover of a column or row that has ink
 WEIGHTS = (400, 700)
 ALIKE = 0.03  # residual of one letter up to which two types draw it alike
 ROOM = 0.1  # em that a stretch may be wider than what is left of its word
+SMALL = 0.7  # of a word's height: the size that a stretch is first taken to have, or else that height
 TALL = 0.1  # of a size by which what its ink's height says may be off
 PATIENCE = 20  # words looked into in vain, one after the other, after which a page has no more
 LONGEST = 60  # characters of a word that is looked into
@@ -40,7 +41,7 @@ def part_mixed(types: list[Type], scale: int) -> None:
     if not used:
         return
     failed = 0
-    for kind in codes:
+    for kind in [*codes, *(t for t in types if t.usual > USUAL and t not in codes)]:
         for p in [p for p in kind.members if p.flat]:
             misfits = match(p, kind.row, kind.size, kind.tracking, scale).words
             parted: dict[int, list[tuple[Piece, Type]]] = {}
@@ -82,12 +83,17 @@ def _stretches(
         if start == len(tokens):
             return 0.0, []
         best: tuple[float, list[tuple[Piece, Type]]] | None = None
-        tried = [(end, _drawn(p, word, "".join(tokens[start:end]), left, known, scale)) for end in range(start + 1, len(tokens) + 1)]
+        tried = [
+            (end, _drawn(p, word, "".join(tokens[start:end]), left, known, scale))
+            for end in range(start + 1, len(tokens) + 1)
+        ]
         if not any(found for _, found in tried):
             tried = []
             for end in range(start + 1, len(tokens) + 1):
                 text = "".join(tokens[start:end])
-                tried.append((end, _drawn(p, word, text, left, _kin(p, word, text, left, families, scale), scale)))
+                tried.append(
+                    (end, _drawn(p, word, text, left, _kin(p, word, text, left, families, scale), scale))
+                )
         for end, found in tried:
             if found is None:
                 continue
@@ -109,7 +115,11 @@ def _stretches(
     out = parts[:1]
     for piece, kind in parts[1:]:
         last, before = out[-1]
-        text, left, right = last.words[0].text + piece.words[0].text, last.words[0].box[0], piece.words[0].box[2]
+        text, left, right = (
+            last.words[0].text + piece.words[0].text,
+            last.words[0].box[0],
+            piece.words[0].box[2],
+        )
         one = _stretch(p, word, text, left, right) if kind is before else None
         if one:
             out[-1] = one, kind
@@ -172,16 +182,18 @@ def _kin(p: Piece, word: RawWord, text: str, left: float, families: list[str], s
         if i.face.family not in families or i.weight not in WEIGHTS:
             continue
         top, bottom = f.ink_rows(i.row, text)
-        size = tall
-        for _ in range(3):  # how wide it is tells which ink it is, and that how tall
-            piece = _stretch(p, word, text, left, min(left + ink_width(text, i.row, size, 0.0), word.box[2]))
-            if piece is None:
-                break
-            size = (piece.words[0].box[3] - piece.words[0].box[1]) / max(top - bottom, 0.1)
-        if not 0.5 * tall <= size <= 2 * tall:
-            continue
-        sizes = [s for s in written_sizes(size / scale, 1.0) if abs(s * scale / size - 1) <= TALL]
-        out += [Type(i.row, s * scale, 0.0, DRAWN) for s in sizes]
+        sizes: set[float] = set()
+        for size in (SMALL * tall, tall):
+            for _ in range(3):  # how wide it is tells which ink it is, and that how tall
+                right = min(left + ink_width(text, i.row, size, 0.0), word.box[2])
+                piece = _stretch(p, word, text, left, right)
+                if piece is None:
+                    break
+                size = (piece.words[0].box[3] - piece.words[0].box[1]) / max(top - bottom, 0.1)
+            if piece is not None and 0.5 * tall <= size <= 2 * tall:
+                near = written_sizes(size / scale, 1.0)
+                sizes |= {s for s in near if abs(s * scale / size - 1) <= TALL}
+        out += [Type(i.row, s * scale, 0.0, DRAWN) for s in sorted(sizes)]
     return out
 
 

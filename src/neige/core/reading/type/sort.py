@@ -15,6 +15,7 @@ from neige.core.reading.type.kinds import (
     UNLIKE_EACH_OTHER,
     Type,
     mean_residual,
+    oddity,
     sample_of,
     size_near,
     typical,
@@ -27,10 +28,15 @@ AFTER, CODE = ",.;:)", 2  # what may stand after a word of another type, which h
 WELL = 0.14  # residual up to which a type explains its ink
 DOUBTFUL = 0.12  # residual from which one word is tried in other types
 FOUND = 0.9  # correlation at which a word is found inside ink
+TIDY = 0.5  # times as many letters as in another size has at least a size that people write
 NEAR_SIZE = 0.022  # by which sizes of one family differ that may be meant to be one
 DRAWN = 0.08  # residual up to which a type draws a whole piece that is found in another
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
-PROVEN, MOSTLY = 12, 0.35  # letters of a type that is sure; share of a line's that it draws well at least, and more than its own
+WELL_SET = 0.06  # residual up to which one word is drawn well
+PROVEN, MOSTLY = (
+    12,
+    0.35,
+)  # letters of a type that is sure; share of a line's that it draws well at least, and more than its own
 GLUED = 0.14  # em: what stands nearer to a word is part of it
 UNLIKE_TWO = 0.55  # and a pair of letters
 ICON = 0.4  # residual from which a lone sign beside words is an icon
@@ -124,13 +130,14 @@ def absorb_rare(types: list[Type], scale: int) -> None:
 
 
 def agree(types: list[Type], scale: int) -> None:
-    """Types of one family whose sizes hardly differ are set at the size of the one with more letters, if that draws them as well:
-    bold and italic words stand in lines of another weight, at the same size."""
+    """Types of one family whose sizes hardly differ are set at the size of the one with more letters, or at one that people write,
+    if that draws them as well: bold and italic words stand in lines of another weight, at the same size."""
     for t in sorted(types, key=lambda t: t.letters):
         sample = sample_of(t.members)
         for u in sorted(types, key=lambda u: -u.letters):
             near = 0 < abs(t.size / u.size - 1) <= NEAR_SIZE and abs(t.tracking - u.tracking) < 0.02
-            if u is t or not near or u.letters < 1.5 * t.letters or not sample:
+            tidier = oddity(u.size / scale) < oddity(t.size / scale) and u.letters >= TIDY * t.letters
+            if u is t or not near or not (u.letters >= 1.5 * t.letters or tidier) or not sample:
                 continue
             if u.instance.face.family != t.instance.face.family:
                 continue
@@ -145,20 +152,25 @@ def take_mixed(types: list[Type], scale: int) -> None:
     """Give lines of words in several types (names in bold) to the one that draws most of them: together they were drawn half well
     by a type between these, which is no other line's. What it does not draw is parted from it later."""
     good = [t for t in types if t.usual <= FAIR and t.letters >= PROVEN]
-    for kind in [t for t in types if FAIR < t.usual <= UNLIKE_EACH_OTHER]:
+    for kind in [t for t in types if t.usual > FAIR]:
         for p in [p for p in kind.members if p.flat and len(p.words) >= 3]:
             parts = [p.part([w]) for w in p.words]
-            letters = sum(w.letters for w in parts)
-
-            def share(t: Type) -> float:
-                drawn = [w for w in parts if size_near(w, t) and match(w, t.row, t.size, t.tracking, scale).residual <= FAIR]
-                return sum(w.letters for w in drawn) / letters
-
-            best, n = max(((share(t), -n) for n, t in enumerate(good)), default=(0.0, 0))
-            if best >= MOSTLY and best >= share(kind) + MOSTLY:
+            shares = [_well_drawn(parts, t, scale) for t in (kind, *good)]
+            best = int(np.argmax(shares[1:])) if good else 0
+            if good and shares[best + 1] >= MOSTLY + shares[0]:
                 kind.members.remove(p)
-                good[-n].members.append(p)
+                good[best].members.append(p)
     types[:] = [t for t in types if t.members]
+
+
+def _well_drawn(words: list[Piece], t: Type, scale: int) -> float:
+    """The share of some words' letters that a type draws well."""
+    drawn = [
+        w
+        for w in words
+        if size_near(w, t) and match(w, t.row, t.size, t.tracking, scale).residual <= WELL_SET
+    ]
+    return sum(w.letters for w in drawn) / sum(w.letters for w in words)
 
 
 def untangle_icons(kind: Type, types: list[Type], scale: int) -> None:
@@ -249,7 +261,9 @@ def split_words(kind: Type, types: list[Type], families: list[int], scale: int) 
         if not p.flat or len(p.words) < 2:
             continue
         fits_of = match(p, kind.row, kind.size, kind.tracking, scale).words
-        half = float(np.quantile(fits_of, 0.5, method="lower"))  # a type found on mixed lines draws none of them well
+        half = float(
+            np.quantile(fits_of, 0.5, method="lower")
+        )  # a type found on mixed lines draws none of them well
         limit = max(DOUBTFUL, 3 * min(kind.usual, half))
         if not (fits_of > limit).any() or (fits_of > limit).mean() > 0.8:
             continue
@@ -257,7 +271,8 @@ def split_words(kind: Type, types: list[Type], families: list[int], scale: int) 
         _part_stops(p, kind, types, match(p, kind.row, kind.size, kind.tracking, scale).words, scale)
         fits_of = match(p, kind.row, kind.size, kind.tracking, scale).words
         homes: list[Type | None] = [None] * len(p.words)
-        for n in np.flatnonzero(fits_of > limit).tolist():
+        # a long word tells best whether there is such a type, and short ones go with it
+        for n in sorted(np.flatnonzero(fits_of > limit).tolist(), key=lambda n: -len(p.words[n].text)):
             homes[n] = _home(p.part([p.words[n]]), float(fits_of[n]), kind, types, families, scale)
         if not any(homes):
             continue

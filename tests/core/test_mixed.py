@@ -1,0 +1,158 @@
+"""Words and lines in several types: signatures of code, names of variables, sentences with bold names."""
+
+from __future__ import annotations
+
+import unittest
+from collections.abc import Sequence
+
+import numpy as np
+
+from neige.core.model import Line, TypeStyle
+from neige.core.reading.text.bullets import read_bullets
+from neige.core.reading.text.raw import RawLine, RawWord, around
+from neige.core.reading.text.strokes import letters_and_rules
+from neige.core.reading.text.words import _calls_parted
+from neige.core.reading.type.catalogue import draw, shape
+from tests.core.test_type import PROSE, Sheet, row_of
+
+INK = (30.0, 40.0, 50.0)
+MONO, BOLD, ITALIC = (
+    row_of("DejaVu Sans Mono", 400),
+    row_of("DejaVu Sans Mono", 700),
+    row_of("DejaVu Sans Mono", 400, True),
+)
+
+
+class Mixed(Sheet):
+    """A sheet on which a line may change its type anywhere."""
+
+    def runs(self, parts: Sequence[tuple[str, int, float]], y: int, x: float = 20.0) -> None:
+        """Set (text, catalogue row, size in px) one after the other; only spaces end a word."""
+        words: list[tuple[str, np.ndarray]] = []
+        inside = False
+        for text, row, size in parts:
+            shaped = shape(row, text, False)
+            at = 0
+            for piece in text.split(" "):
+                if at and piece:
+                    inside = False
+                pen = shaped.x[next(i for i, c in enumerate(shaped.clusters) if c >= at)] if piece else 0.0
+                at += len(piece) + 1
+                if not piece:
+                    inside = False
+                    continue
+                cover = draw(row, piece, size, 0.0, x + pen * size, y, self.pixels.shape[:2])
+                self.pixels += cover[..., None] * (np.array(INK) - self.pixels)
+                if inside:
+                    said, before = words[-1]
+                    words[-1] = said + piece, np.maximum(before, cover)
+                else:
+                    words.append((piece, cover))
+                inside = True
+            x += shaped.advance * size
+        raw = []
+        for said, cover in words:
+            rows, columns = np.flatnonzero(cover.max(axis=1) > 0.15), np.flatnonzero(cover.max(axis=0) > 0.15)
+            box = float(columns[0]), float(rows[0]), float(columns[-1] + 1), float(rows[-1] + 1)
+            raw.append(RawWord(said, box, INK, 0.99))
+        self.lines.append(
+            RawLine(tuple(raw), around([w.box for w in raw]), (255.0, 255.0, 255.0), True, 0.99)
+        )
+
+
+def said_in(line: Line, styles: list[TypeStyle]) -> list[tuple[str, int, bool, float]]:
+    return [
+        (w.text, styles[w.style].weight, styles[w.style].italic, styles[w.style].size) for w in line.words
+    ]
+
+
+class SeveralTypes(unittest.TestCase):
+    def sheet(self) -> Mixed:
+        page = Mixed()
+        for k, text in enumerate(PROSE):
+            page.line(text, row_of("Liberation Sans", 400), 16, 40 + 24 * k)
+        return page
+
+    def test_a_signature_is_cut_where_its_type_changes(self) -> None:
+        page = self.sheet()
+        page.line("import firn", MONO, 16, 130)
+        page.runs(
+            [("firn.", MONO, 16), ("read_depth", BOLD, 17.6), ("(", MONO, 19.2), ("station", ITALIC, 16), (", ", MONO, 16), ("unit=None", ITALIC, 16), (")", MONO, 19.2)],
+            180,
+        )  # fmt: skip
+        lines, styles = page.read()
+        signature = said_in(next(n for n in lines if "read_depth" in n.text), styles)
+        self.assertEqual("".join(w[0] for w in signature), "firn.read_depth(station,unit=None)")
+        look = {
+            start: next(w[1:] for w in signature if w[0].startswith(start))
+            for start in ("firn", "read", "station", "unit")
+        }
+        self.assertEqual([look[k][0] for k in look], [400, 700, 400, 400])
+        self.assertEqual([look[k][1] for k in look], [False, False, True, True])
+        self.assertAlmostEqual(look["read"][2], 17.6, delta=0.3)
+
+    def test_a_word_of_one_type_stays_whole(self) -> None:
+        page = self.sheet()
+        page.line("import firn", MONO, 16, 130)
+        page.line("firn.read_depth(station, unit=None)", MONO, 16, 180)
+        lines, _ = page.read()
+        self.assertIn("firn.read_depth(station, unit=None)", [n.text for n in lines])
+
+    def test_one_letter_in_italics_leans(self) -> None:
+        page = self.sheet()
+        sans, slanted = row_of("Liberation Sans", 400), row_of("Liberation Sans", 400, True)
+        page.runs([("depth at ", sans, 16), ("x", slanted, 16), (" and the ", sans, 16), ("station", slanted, 16), (" below the ridge", sans, 16)], 130)  # fmt: skip
+        lines, styles = page.read()
+        leaning = [
+            w[0] for w in said_in(next(n for n in lines if n.text.startswith("depth at")), styles) if w[2]
+        ]
+        self.assertEqual(leaning, ["x", "station"])
+
+    def test_bold_names_in_sentences_are_bold_and_nothing_else_is(self) -> None:
+        page = self.sheet()
+        plain, bold = row_of("Liberation Sans", 400), row_of("Liberation Sans", 700)
+        page.line("Ridge observers", bold, 16, 130)
+        for k, (name, rest) in enumerate(
+            (("Oda Brenn", " wrote the bulletin"), ("Veit Lomm", " read the hut stake"))
+        ):
+            page.runs([(name, bold, 16), (rest, plain, 16)], 170 + 30 * k)
+        lines, styles = page.read()
+        for name in ("Oda", "Veit"):
+            found = said_in(next(n for n in lines if n.text.startswith(name)), styles)
+            self.assertEqual([w[1] for w in found], [700, 700, *[400] * (len(found) - 2)])
+
+
+class Marks(unittest.TestCase):
+    def test_a_space_inside_a_calls_brackets_is_none(self) -> None:
+        tokens = [("read", 0, 3), ("()", 5, 6), ("now", 8, 10)]
+        runs = [(0, 8), (10, 18), (20, 28), (30, 38), (42, 45), (51, 54), (63, 71)]
+        self.assertEqual(_calls_parted(tokens, [(45, 51), (54, 63)], runs, 5.0), [4])
+        self.assertEqual(
+            _calls_parted(tokens, [(38, 42), (54, 63)], runs, 5.0), []
+        )  # before the brackets: it is one
+
+    def test_a_rule_from_edge_to_edge_leaves_no_px(self) -> None:
+        for width in (40, 41, 52, 53):
+            inked = np.zeros((30, 60), bool)
+            inked[25, :width] = True
+            inked[8:20, 10:12] = True
+            for across in (33.0, 34.0, 35.0):
+                letters, ruled = letters_and_rules(inked, across, 29.0)
+                self.assertFalse(letters[25].any(), (width, across))
+                self.assertEqual(int(ruled[25].sum()), width)
+                self.assertTrue(letters[8:20, 10:12].all())
+
+    def test_a_bullet_read_as_a_square_is_the_lines_bullet(self) -> None:
+        page = Mixed()
+        page.runs([("▪ ", MONO, 10), ("Vell ridge station", MONO, 14)], 40)
+        pixels = np.clip(np.round(page.pixels), 0, 255).astype(np.uint8)
+        (found,) = read_bullets(page.lines, pixels, 1)
+        self.assertEqual(found.text, "Vell ridge station")
+        self.assertEqual(found.bullet, page.lines[0].words[0].box)
+        plain = Sheet()
+        plain.line("Vell ▪ ridge station", row_of("DejaVu Sans", 400), 14, 40)
+        self.assertEqual(read_bullets(plain.lines, pixels, 1), plain.lines)
+
+
+if __name__ == "__main__":
+    unittest.main()
