@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import unittest
 from collections.abc import Sequence
 
@@ -11,7 +12,7 @@ from neige.core.model import Line, TypeStyle
 from neige.core.reading.text.bullets import read_bullets
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.strokes import letters_and_rules
-from neige.core.reading.text.words import _calls_parted
+from neige.core.reading.text.words import _no_spaces
 from neige.core.reading.type.catalogue import draw, shape
 from tests.core.test_type import PROSE, Sheet, row_of
 
@@ -126,10 +127,24 @@ class Marks(unittest.TestCase):
     def test_a_space_inside_a_calls_brackets_is_none(self) -> None:
         tokens = [("read", 0, 3), ("()", 5, 6), ("now", 8, 10)]
         runs = [(0, 8), (10, 18), (20, 28), (30, 38), (42, 45), (51, 54), (63, 71)]
-        self.assertEqual(_calls_parted(tokens, [(45, 51), (54, 63)], runs, 5.0), [4])
-        self.assertEqual(
-            _calls_parted(tokens, [(38, 42), (54, 63)], runs, 5.0), []
-        )  # before the brackets: it is one
+        self.assertEqual(_no_spaces(tokens, [(45, 51), (54, 63)], runs, 5.0), [4])
+        before = [(38.0, 42.0), (54.0, 63.0)]  # it is one
+        self.assertEqual(_no_spaces(tokens, before, runs, 5.0), [])
+
+    def test_a_slight_gap_beside_a_quote_is_no_space(self) -> None:
+        tokens = [
+            ("stake", 0, 4),
+            ("=", 6, 6),
+            ("read(a,", 8, 14),
+            ("unit='", 16, 21),
+            ("cm',", 23, 26),
+            ("b)", 28, 29),
+        ]
+        runs = [(0, 40), (52, 60), (72, 130), (142, 200), (205, 230), (242, 260)]
+        gaps = [(float(a[1]), float(b[0])) for a, b in itertools.pairwise(runs)]
+        self.assertEqual(_no_spaces(tokens, gaps, runs, 5.0), [22])
+        even = [(a, a + 12.0) for a, _ in gaps]
+        self.assertEqual(_no_spaces(tokens, even, runs, 5.0), [])
 
     def test_a_rule_from_edge_to_edge_leaves_no_px(self) -> None:
         for width in (40, 41, 52, 53):

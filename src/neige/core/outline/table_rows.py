@@ -22,6 +22,7 @@ NAMED = 4  # names, each where its column begins or ends, are a head however man
 CLOSE = 16.0  # px between pictures in one column at most
 CROWDED = 3  # things beside each other over one column are no names of it
 SURE = 3  # names over columns are a head, wherever they stand over them
+ACROSS = 2  # columns that a text begins before and ends after at least, in which no name of a sum is
 UNEVEN = 10.0  # px by which painted rows may differ
 
 
@@ -149,12 +150,14 @@ def without_foot(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
     starts = column_edges(body, boxes)
     columns = [b for r in body for b in boxes if b.inside(r, 0.7)]
     last = [b for b in boxes if b.inside(rows[-1], 0.7)]
-    across = any(b.x < s - OVER and b.right > s + OVER for b in last for s in starts)
-    astray = sum(
+    across = [sum(b.x < s - OVER and b.right > s + OVER for s in starts) for b in last]
+    astray = [
         all(min(abs(b.x - k.x), abs(b.right - k.right), abs(b.cx - k.cx)) > LEVEL for k in columns)
         for b in last
-    )
-    return rows[:-1] if across and 2 * astray > len(last) else rows
+    ]
+    stray = sum(bool(a) or b for a, b in zip(across, astray))
+    foot = max(across, default=0) >= ACROSS or (any(across) and 2 * stray > len(last))
+    return rows[:-1] if foot else rows
 
 
 def _over(heads: list[Rect], starts: list[float], below: list[Rect]) -> list[int]:

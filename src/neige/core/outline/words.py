@@ -17,7 +17,7 @@ ACTION = re.compile(
     r"^(sign|log|buy|get|start|send|submit|subscribe|add|download|learn|read|view|see|find|join|contact|continue|try|search|save|report|upgrade|generate|redeem|choose|create|edit|delete|cancel|apply|book|order|shop|explore|register|reset)\b",
     re.I,
 )
-PROSE = 0.2  # of a page's letters that are not of one width
+PROSE = 0.1  # of a page's letters that are not of one width
 ADDRESS = re.compile(r"[\w.+-]+@[\w-]+(\.[\w-]+)+", re.ASCII)  # of e-mail
 
 

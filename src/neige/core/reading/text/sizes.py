@@ -29,6 +29,10 @@ TOLD, CLEAR = (
 LEVEL = 0.06  # of the greater height by which the smaller may reach beyond the other
 
 INK = 0.16  # OKLab between two letters' purest inks that are of two colours
+THIN, BESIDE = (
+    3,
+    24.0,
+)  # px of a run that is never pure; 8-bit steps that its colour is beside the way to the other's at most
 
 Gap = tuple[int, int]  # px, from the end of ink to the next ink
 
@@ -124,19 +128,32 @@ def ink_gaps(
     return [
         (a[1], b[0])
         for a, b in itertools.pairwise(runs)
-        if first < (a[1] + b[0]) / 2 < last
-        and b[0] - a[1] >= least
-        and np.linalg.norm(_purest(crop, a, ground) - _purest(crop, b, ground)) > INK
+        if first < (a[1] + b[0]) / 2 < last and b[0] - a[1] >= least and _other_ink(crop, a, b, ground)
     ]
+
+
+def _other_ink(
+    crop: NDArray[np.uint8], a: tuple[int, int], b: tuple[int, int], ground: NDArray[np.float64]
+) -> bool:
+    """Are two runs of ink of two colours? One of a few px (a quote) is never pure: it may be the other's, let through."""
+    one, other = _purest(crop, a, ground), _purest(crop, b, ground)
+    if np.linalg.norm(oklab(one) - oklab(other)) <= INK:
+        return False
+    (pale, width), (full, _) = sorted(
+        ((one, a[1] - a[0]), (other, b[1] - b[0])), key=lambda x: float(np.abs(x[0] - ground).max())
+    )
+    way = full - ground
+    share = float((pale - ground) @ way) / max(1.0, float(way @ way))
+    return width > THIN or float(np.abs(pale - ground - share * way).max()) > BESIDE
 
 
 def _purest(
     crop: NDArray[np.uint8], run: tuple[int, int], ground: NDArray[np.float64]
 ) -> NDArray[np.float64]:
-    """OKLab of the pixels of a run of ink that are farthest from the ground."""
+    """The colour (0..255) of the pixels of a run of ink that are farthest from the ground."""
     pixels = crop[:, run[0] : run[1]].reshape(-1, 3).astype(np.float64)
     away = np.abs(pixels - ground).max(axis=1)
-    return oklab(np.median(pixels[away >= 0.9 * away.max()], axis=0))
+    return np.asarray(np.median(pixels[away >= 0.9 * away.max()], axis=0))
 
 
 def _gap(

@@ -28,6 +28,8 @@ GIVEN = 0.7  # of a word whose descenders an underline gives way to, at most
 AFTER_STOP = 1.2  # times as wide a gap parts them where a sentence ends
 BESIDE_DOT = 1.6  # times as wide may lie on either side of a dot between words
 AWAY = 0.1  # px of width that a gap loses for each px that it stands off its space
+QUOTES = set("'\"`’‘“”()[]{}")
+TELLING_GAPS, SLIGHT = 3, 0.6  # spaces in a line that tell how wide one is; of that, a gap that is none
 NARROW = 0.35  # of the ink height that a bracket is wide at most
 SIGNS = set(".:_-/")  # within words of code
 LONE, LONE_GAP = (
@@ -84,7 +86,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     text = spelling.text
     places = [p * width for p in spelling.places]
     tokens, cuts = _tokens(text, places, gaps, ink_height)
-    apart = _calls_parted(tokens, cuts, runs, NARROW * ink_height)
+    apart = _no_spaces(tokens, cuts, runs, NARROW * ink_height)
     if apart:
         spelling = _kept(spelling, [i for i in range(len(text)) if i not in apart])
         text, places = spelling.text, [p * width for p in spelling.places]
@@ -336,18 +338,24 @@ def _tokens(
     return tokens, _claim(spaces, gaps, ink_height)
 
 
-def _calls_parted(
+def _no_spaces(
     tokens: list[tuple[str, int, int]],
     cuts: list[tuple[float, float]],
     runs: list[tuple[int, int]],
     narrow: float,
 ) -> list[int]:
-    """The places of spaces read between a name and its empty brackets that claimed the gap inside these: in characters of one
-    width that is wider than the one before them, and there is no space."""
+    """The places of spaces that the room around a sign in characters of one width was taken for.
+
+    One read between a name and its empty brackets has claimed the gap inside these if that is wider than the one before them; one
+    beside a quote or a bracket, a gap that is far narrower than the line's others."""
     out: list[int] = []
-    for cut, (before, after) in zip(cuts, itertools.pairwise(tokens)):
+    wide = [b - a for a, b in cuts]
+    usual = sorted(wide)[len(wide) // 2] if len(wide) >= TELLING_GAPS else 0.0
+    for cut, gap, (before, after) in zip(cuts, wide, itertools.pairwise(tokens)):
         beside = [b - a for a, b in runs if b == cut[0] or a == cut[1]]
-        if after[0].startswith("()") and len(beside) == 2 and max(beside) <= narrow:
+        call = after[0].startswith("()") and len(beside) == 2 and max(beside) <= narrow
+        quoted = before[0][-1] in QUOTES or after[0][0] in QUOTES
+        if call or (quoted and gap < SLIGHT * usual):
             out += range(before[2] + 1, after[1])
     return out
 
