@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import unittest
 from collections.abc import Sequence
+from unittest.mock import patch
 
 import numpy as np
 
@@ -13,6 +14,7 @@ from neige.core.reading.text.bullets import read_bullets
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.strokes import letters_and_rules
 from neige.core.reading.text.words import _no_spaces
+from neige.core.reading.type import mixed
 from neige.core.reading.type.catalogue import draw, shape
 from tests.core.test_type import PROSE, Sheet, row_of
 
@@ -98,6 +100,14 @@ class SeveralTypes(unittest.TestCase):
         page.line("firn.read_depth(station, unit=None)", MONO, 16, 180)
         lines, _ = page.read()
         self.assertIn("firn.read_depth(station, unit=None)", [n.text for n in lines])
+
+    def test_a_row_of_signs_is_looked_into_once_from_each(self) -> None:
+        page = self.sheet()
+        page.line("import firn", MONO, 16, 130)
+        page.line("." * 9 + "!" + "." * 10, MONO, 16, 180, read_as="." * 20)
+        with patch.object(mixed, "_drawn", wraps=mixed._drawn) as drawn:
+            page.read()
+        self.assertLess(drawn.call_count, 2 * 20 * 20)
 
     def test_one_letter_in_italics_leans(self) -> None:
         page = self.sheet()

@@ -31,7 +31,7 @@ ROOM = 0.1  # em that a stretch may be wider than what is left of its word
 SMALL = 0.7  # of a word's height: the size that a stretch is first taken to have, or else that height
 TALL = 0.1  # of a size by which what its ink's height says may be off
 PATIENCE = 20  # words looked into in vain, one after the other, after which a page has no more
-LONGEST = 60  # characters of a word that is looked into
+LONGEST, SIGNS = 60, 24  # characters of a word that is looked into, and names and signs in it
 
 
 def part_mixed(types: list[Type], scale: int) -> None:
@@ -75,13 +75,16 @@ def _stretches(
     Of all ways to cut it at its signs the one is taken that leaves least ink unexplained, each cut counted as a share of a letter.
     """
     tokens = TOKENS.findall(word.text)
-    if len(tokens) < 2:
+    if not 2 <= len(tokens) <= SIGNS:
         return []
     known = _codes(types)
+    ways: dict[tuple[int, int], tuple[float, list[tuple[Piece, Type]]] | None] = {}
 
     def best_from(start: int, left: float) -> tuple[float, list[tuple[Piece, Type]]] | None:
         if start == len(tokens):
             return 0.0, []
+        if (start, round(left)) in ways:
+            return ways[start, round(left)]
         best: tuple[float, list[tuple[Piece, Type]]] | None = None
         tried = [
             (end, _drawn(p, word, "".join(tokens[start:end]), left, known, scale))
@@ -106,6 +109,7 @@ def _stretches(
                 best = cost, [(piece, kind), *rest[1]]
         if best and best[1][0][1] not in known:
             known.append(best[1][0][1])
+        ways[start, round(left)] = best
         return best
 
     found = best_from(0, word.box[0])

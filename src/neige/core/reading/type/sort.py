@@ -33,10 +33,8 @@ NEAR_SIZE = 0.022  # by which sizes of one family differ that may be meant to be
 DRAWN = 0.08  # residual up to which a type draws a whole piece that is found in another
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
 WELL_SET = 0.06  # residual up to which one word is drawn well
-PROVEN, MOSTLY = (
-    12,
-    0.35,
-)  # letters of a type that is sure; share of a line's that it draws well at least, and more than its own
+PROVEN = 12  # letters of a type that is sure
+MOSTLY = 0.35  # share of a line's letters by which it draws more of them well than the line's own
 GLUED = 0.14  # em: what stands nearer to a word is part of it
 UNLIKE_TWO = 0.55  # and a pair of letters
 ICON = 0.4  # residual from which a lone sign beside words is an icon
@@ -261,9 +259,8 @@ def split_words(kind: Type, types: list[Type], families: list[int], scale: int) 
         if not p.flat or len(p.words) < 2:
             continue
         fits_of = match(p, kind.row, kind.size, kind.tracking, scale).words
-        half = float(
-            np.quantile(fits_of, 0.5, method="lower")
-        )  # a type found on mixed lines draws none of them well
+        # a type found on mixed lines draws none of them well
+        half = float(np.quantile(fits_of, 0.5, method="lower"))
         limit = max(DOUBTFUL, 3 * min(kind.usual, half))
         if not (fits_of > limit).any() or (fits_of > limit).mean() > 0.8:
             continue
