@@ -16,7 +16,6 @@ from numpy.typing import NDArray
 from neige.core.reading.colour import apart
 
 TILE = 640  # rows; larger tiles win no recall and cost memory
-MARGIN = 32  # rows like its first and last around a tile: the net passes over large letters near its edge
 OVERLAP = 64  # rows shared by two tiles where no blank row could be found to cut at
 PROBABILITY = 0.3  # of a pixel to be text
 BOX_SCORE = 0.5  # mean probability of a box
@@ -73,13 +72,10 @@ def detect_lines(pixels: NDArray[np.uint8]) -> list[Box]:
             continue
         left, right = max(0, int(columns[0]) - 24), min(width, int(columns[-1]) + 26)
         top_, bottom_ = max(0, top - 8), min(height, bottom + 8)
-        tile: NDArray[np.uint8] = pixels[top_:bottom_, left:right]
-        above, below = (0 if jump[y].any() else MARGIN for y in (top_, bottom_ - 1))
-        tile = np.asarray(cv2.copyMakeBorder(tile, above, below, 0, 0, cv2.BORDER_REPLICATE), np.uint8)
-        for x0, y0, x1, y1 in _detect(tile):
-            y0, y1 = max(0.0, y0 - above), min(float(bottom_ - top_), y1 - above)
-            if y1 - y0 > 1:
-                boxes.append((x0 + left, y0 + top_, x1 + left, y1 + top_))
+        boxes += [
+            (x0 + left, y0 + top_, x1 + left, y1 + top_)
+            for x0, y0, x1, y1 in _detect(pixels[top_:bottom_, left:right])
+        ]
     return _merge(boxes)
 
 

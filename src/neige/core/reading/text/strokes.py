@@ -26,7 +26,7 @@ def letters_and_rules(
 
     def runs(kernel: tuple[int, int]) -> NDArray[np.uint8]:
         # what lies outside the crop is no ink; odd, for the middle of an even length is one end's, and a run loses that end
-        kernel = kernel[0] | 1, kernel[1] | 1
+        kernel = (kernel[0] - 1) | 1, (kernel[1] - 1) | 1
         opened = cv2.morphologyEx(
             mask, cv2.MORPH_OPEN, np.ones(kernel, np.uint8), borderType=cv2.BORDER_CONSTANT, borderValue=0
         )
