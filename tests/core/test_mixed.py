@@ -12,8 +12,8 @@ import numpy as np
 from neige.core.model import Line, TypeStyle
 from neige.core.reading.text.bullets import read_bullets
 from neige.core.reading.text.raw import RawLine, RawWord, around
+from neige.core.reading.text.spaces import _no_spaces
 from neige.core.reading.text.strokes import letters_and_rules
-from neige.core.reading.text.words import _no_spaces
 from neige.core.reading.type import mixed
 from neige.core.reading.type.catalogue import draw, shape
 from tests.core.test_type import PROSE, Sheet, row_of

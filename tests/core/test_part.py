@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from neige.core.model import Fill, Line, Rect, Surface
 from neige.core.reading.text.part import part_lines
-from neige.core.reading.text.words import _claim
+from neige.core.reading.text.spaces import _claim
 from tests.core.test_outline import STYLES, line
 
 

@@ -20,10 +20,8 @@ EMPTY = 5.0  # times the size from one row to the next at most: there may be emp
 INDENT = 0.8  # characters that a row is indented at least
 CODE = re.compile(r"[{}()\[\];=<>$#|&]|::|->|--")  # what hardly a sentence has
 TELLING = 3  # letters of a word that tells how wide a character is
-SAMPLES, PAD = (
-    3,
-    (0.6, 2.5),
-)  # places beside words of one style that tell its padding; px of that, where nothing is painted
+SAMPLES = 3  # places beside words of one style that tell its padding
+PAD = (0.6, 2.5)  # px of it, where nothing is painted
 GLUED = 0.6  # of a space, what is nearer has none
 CODED = 0.5  # of the rows that have it, where none is indented
 

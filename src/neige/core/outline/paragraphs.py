@@ -235,10 +235,11 @@ def text_node(reading: Reading, indices: list[int]) -> Node:
 def justify_alike(root: Node, reading: Reading) -> None:
     """Mark texts as justified whose lines end where those of other justified texts in their style do: a few lines, whose spaces
     happen to be hardly wider, say little by themselves."""
-    texts = [n for n in root.walk() if n.kind == "text"]
-    ends = {(n.style, round(n.rect.right)) for n in texts if n.attributes.get("justify")}
-    for n in texts:
-        if len(n.lines) > 1 and any(k == n.style and abs(n.rect.right - x) <= FLUSH for k, x in ends):
+    texts = [n for n in root.walk() if n.kind == "text" and len(n.lines) > 1]
+    told = [n for n in texts if n.attributes.get("justify")]
+    ends = {(n.style, round(n.rect.right)) for n in told}
+    for n in (n for n in texts if not n.attributes.get("justify")):
+        if any(k == n.style and abs(n.rect.right - x) <= FLUSH for k, x in ends):
             _justify(n, reading, 0.0)
 
 

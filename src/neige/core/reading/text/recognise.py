@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -30,6 +31,24 @@ class Spelling:
     @property
     def confidence(self) -> float:
         return float(np.mean(self.scores)) if self.scores else 0.0
+
+    def only(self, kept: Sequence[int]) -> Spelling:
+        """The characters at some places of the text, in their order."""
+        return Spelling(
+            "".join(self.text[i] for i in kept),
+            tuple(self.places[i] for i in kept),
+            tuple(self.scores[i] for i in kept),
+        )
+
+    def without(self, stretches: Sequence[tuple[float, float]]) -> Spelling:
+        """The characters that were not read in stretches of the crop (shares of its width), without spaces at the ends."""
+        kept = [
+            i
+            for i, at in enumerate(self.places)
+            if self.text[i].isspace() or not any(a <= at <= b for a, b in stretches)
+        ]
+        text = "".join(self.text[i] for i in kept)
+        return self.only(kept[len(text) - len(text.lstrip()) : len(text.rstrip())])
 
 
 class Recogniser(Protocol):

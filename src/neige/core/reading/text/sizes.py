@@ -29,10 +29,8 @@ TOLD, CLEAR = (
 LEVEL = 0.06  # of the greater height by which the smaller may reach beyond the other
 
 INK = 0.16  # OKLab between two letters' purest inks that are of two colours
-THIN, BESIDE = (
-    3,
-    24.0,
-)  # px of a run that is never pure; 8-bit steps that its colour is beside the way to the other's at most
+THIN = 3  # px of a run of ink that is never pure
+BESIDE = 24.0  # 8-bit steps that its colour is beside the way from the ground to the other's at most
 
 Gap = tuple[int, int]  # px, from the end of ink to the next ink
 

@@ -7,7 +7,6 @@ next; a name or a sign that none of them draws may be in another weight, slant o
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 
 import numpy as np
 
@@ -16,7 +15,7 @@ from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue
 from neige.core.reading.type.kinds import Type, written_sizes
 from neige.core.reading.type.match import match
-from neige.core.reading.type.pieces import Piece
+from neige.core.reading.type.pieces import INKED, Piece
 from neige.core.reading.type.settle import ink_width
 
 TOKENS = re.compile(r"\w+|\W")
@@ -24,14 +23,14 @@ MIXED = 0.12  # residual from which a word may be in several types,
 DRAWN = 0.06  # and up to which a stretch of it is drawn by one
 CUT = 0.25  # letters' worth of ink that each stretch costs
 USUAL = 0.2  # residual of lines up to which their type may be a word's
-INKED = 0.3  # cover of a column or row that has ink
 WEIGHTS = (400, 700)
 ALIKE = 0.03  # residual of one letter up to which two types draw it alike
 ROOM = 0.1  # em that a stretch may be wider than what is left of its word
 SMALL = 0.7  # of a word's height: the size that a stretch is first taken to have, or else that height
 TALL = 0.1  # of a size by which what its ink's height says may be off
 PATIENCE = 20  # words looked into in vain, one after the other, after which a page has no more
-LONGEST, SIGNS = 60, 24  # characters of a word that is looked into, and names and signs in it
+LONGEST = 60  # characters of a word that is looked into,
+SIGNS = 24  # and names and signs in it
 
 
 def part_mixed(types: list[Type], scale: int) -> None:
@@ -119,12 +118,10 @@ def _stretches(
     out = parts[:1]
     for piece, kind in parts[1:]:
         last, before = out[-1]
-        text, left, right = (
-            last.words[0].text + piece.words[0].text,
-            last.words[0].box[0],
-            piece.words[0].box[2],
+        (first,), (second,) = last.words, piece.words
+        one = (
+            p.stretch(word, first.text + second.text, first.box[0], second.box[2]) if kind is before else None
         )
-        one = _stretch(p, word, text, left, right) if kind is before else None
         if one:
             out[-1] = one, kind
         else:
@@ -152,7 +149,7 @@ def _drawn(
         right = left + ink_width(text, t.row, t.size, t.tracking)
         if right > word.box[2] + ROOM * t.size:
             continue
-        piece = _stretch(p, word, text, left, min(right, word.box[2]))
+        piece = p.stretch(word, text, left, min(right, word.box[2]))
         if piece is None:
             continue
         residual = match(piece, t.row, t.size, t.tracking, scale).residual
@@ -160,21 +157,6 @@ def _drawn(
             found.append((residual, piece, t))
     least = min((residual for residual, _, _ in found), default=0.0) + ALIKE / len(text)
     return max((x for x in found if x[0] <= least), key=lambda x: (x[2].letters, -x[0]), default=None)
-
-
-def _stretch(p: Piece, word: RawWord, text: str, left: float, right: float) -> Piece | None:
-    """The ink between two x (device px) by itself, as a word that says `text`."""
-    piece = p.part([replace(word, text=text, box=(left, word.box[1], right, word.box[3]))])
-    cover = piece.cover.copy()
-    cover[:, : max(0, int(left) - piece.origin[0])] = 0
-    cover[:, round(right + 0.5) - piece.origin[0] :] = 0
-    rows = np.flatnonzero(cover.max(axis=1) > INKED)
-    if not rows.size:
-        return None
-    top, bottom = float(piece.origin[1] + rows[0]), float(piece.origin[1] + rows[-1] + 1)
-    piece.spell([replace(piece.words[0], box=(left, top, right, bottom))])
-    piece.cover = cover
-    return piece
 
 
 def _kin(p: Piece, word: RawWord, text: str, left: float, families: list[str], scale: int) -> list[Type]:
@@ -190,7 +172,7 @@ def _kin(p: Piece, word: RawWord, text: str, left: float, families: list[str], s
         for size in (SMALL * tall, tall):
             for _ in range(3):  # how wide it is tells which ink it is, and that how tall
                 right = min(left + ink_width(text, i.row, size, 0.0), word.box[2])
-                piece = _stretch(p, word, text, left, right)
+                piece = p.stretch(word, text, left, right)
                 if piece is None:
                     break
                 size = (piece.words[0].box[3] - piece.words[0].box[1]) / max(top - bottom, 0.1)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 OVER = 1.6  # of the way to the purest colour seen: thin ink of a common colour may be purer elsewhere
 LUMA = np.array([0.2126, 0.7152, 0.0722])
 FULLNESS = 0.22  # a browser draws coverage a of white text as a + FULLNESS a (1 - a), of black as a: measured in Chromium
+INKED = 0.3  # cover of a column or row that has ink
 MARGIN = 2  # px of ground kept around a piece's ink
 
 
@@ -74,6 +75,19 @@ class Piece:
             self.line, words, self.ground + way * (self.colour - self.ground), self.ground, self.cover[:, a:b] / way,
             (self.origin[0] + a, self.origin[1]), self.flat, self.ruled, self.fitted,
         )  # fmt: skip
+
+    def stretch(self, word: RawWord, text: str, left: float, right: float) -> Piece | None:
+        """The ink of one of its words between two x (device px) by itself, as a word that says `text`; None: there is none."""
+        piece = self.part([replace(word, text=text, box=(left, word.box[1], right, word.box[3]))])
+        piece.cover = piece.cover.copy()
+        piece.cover[:, : max(0, int(left) - piece.origin[0])] = 0
+        piece.cover[:, round(right + 0.5) - piece.origin[0] :] = 0
+        rows = np.flatnonzero(piece.cover.max(axis=1) > INKED)
+        if not rows.size:
+            return None
+        top, bottom = float(piece.origin[1] + rows[0]), float(piece.origin[1] + rows[-1] + 1)
+        piece.spell([replace(piece.words[0], box=(left, top, right, bottom))])
+        return piece
 
 
 def cut_pieces(number: int, line: RawLine, pixels: NDArray[np.uint8]) -> list[Piece]:

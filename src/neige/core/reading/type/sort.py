@@ -150,12 +150,14 @@ def take_mixed(types: list[Type], scale: int) -> None:
     """Give lines of words in several types (names in bold) to the one that draws most of them: together they were drawn half well
     by a type between these, which is no other line's. What it does not draw is parted from it later."""
     good = [t for t in types if t.usual <= FAIR and t.letters >= PROVEN]
+    if not good:
+        return
     for kind in [t for t in types if t.usual > FAIR]:
         for p in [p for p in kind.members if p.flat and len(p.words) >= 3]:
             parts = [p.part([w]) for w in p.words]
             shares = [_well_drawn(parts, t, scale) for t in (kind, *good)]
-            best = int(np.argmax(shares[1:])) if good else 0
-            if good and shares[best + 1] >= MOSTLY + shares[0]:
+            best = int(np.argmax(shares[1:]))
+            if shares[best + 1] >= MOSTLY + shares[0]:
                 kind.members.remove(p)
                 good[best].members.append(p)
     types[:] = [t for t in types if t.members]
@@ -296,17 +298,16 @@ def _part_stops(p: Piece, kind: Type, types: list[Type], fits_of: NDArray[np.flo
                 if match(p.part([word]), t.row, t.size, t.tracking, scale).residual < bound:
                     cut = word  # the stop is code, too
                     break
-                x0, y0, x1, y1 = word.box
+                x0, _, x1, _ = word.box
                 end = min(x0 + ink_width(body, t.row, t.size, t.tracking), x1 - 1)
-                bare = replace(word, text=body, box=(x0, y0, end, y1))
-                alone = p.part([bare])
-                alone.cover = alone.cover.copy()
-                alone.cover[:, round(bare.box[2] + 0.5) - alone.origin[0] :] = 0
+                alone = p.stretch(word, body, x0, end)
+                if alone is None:
+                    continue
                 if any(surprise(w.text) for w in alone.words):
                     settle(alone, t.row, t.size, t.tracking, t.usual, scale)
                 found = match(alone, t.row, t.size, t.tracking, scale).residual
                 if found < bound:
-                    bound, cut = found, replace(bare, text=alone.words[0].text)
+                    bound, cut = found, alone.words[0]
         words.append(cut)
         if cut is not word:
             words.append(replace(word, text=word.text[-1], box=(cut.box[2] + 0.5, *word.box[1:])))
