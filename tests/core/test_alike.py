@@ -84,6 +84,24 @@ class Cards(unittest.TestCase):
         self.assertEqual(len(table.children), 7)
 
 
+class Entries(unittest.TestCase):
+    ENTRY = "<a style='display:flex;justify-content:space-between;align-items:center;height:40px;margin:2px 0;padding:0 14px;border-radius:4px;{}'><span>{}</span><svg width='6' height='10' viewBox='0 0 6 10'><path d='M5 1 1 5l4 4' fill='none' stroke='#d5dce2' stroke-width='1.6'/></svg></a>"
+
+    def fields(self, names: tuple[str, ...], paint: str) -> int:
+        menu = "".join(self.ENTRY.format(paint if n == "Search" else "", n) for n in names)
+        side = f"<div style='width:240px;height:900px;background:#2e3a44;color:#d5dce2;padding:12px'>{menu}</div>"
+        body = f"<style>body{{display:flex}}</style>{side}<main style='width:640px'><h1>Depths</h1>{PROSE * 3}</main>"
+        return sum(n.kind == "field" for n in page(body)[1].root.walk())
+
+    def test_the_current_entry_of_a_menu_is_no_field(self) -> None:
+        self.assertEqual(
+            self.fields(("Stations", "Bulletins", "Search", "Observers", "Range"), "background:#46535e"), 0
+        )
+
+    def test_what_stands_by_itself_is_one(self) -> None:
+        self.assertEqual(self.fields(("Search",), "background:#46535e"), 1)
+
+
 class Tiles(unittest.TestCase):
     SAID = ("WI", "M", "III", "Q", "BR")
 

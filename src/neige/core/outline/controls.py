@@ -47,6 +47,9 @@ MUTED_ON_DARK = 10.0  # contrast of what a field says before it is filled in
 DARK = 7.0  # contrast to white from which a ground is dark: fields on it are, too
 TINT = 1.06  # contrast to its ground that a field without a frame has at least
 PICTURED = "#777777"  # the ground on a picture: neither dark nor what anything on it is painted in
+ENTRY_EDGE = 3.0  # px by which entries of a menu may begin elsewhere, or boxes be wider,
+SAME_SIZE = 0.06  # and by which their sizes may differ
+ENTRY_STEP = 1.5  # heights of the current one's box to the next entry at most
 FIELD_HEIGHT = (20.0, 72.0)
 AMOUNT = 32.0  # px between how many and the button that takes them
 WIDE_BUTTON = 700.0  # px: a vivid box with centred words that is no wider is a button, not a card
@@ -173,6 +176,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
     one_line = len(texts) == 1 and len(texts[0].lines) == 1
     if one_line and len({r.style for r in texts[0].runs}) > 1 and len(words) > 2:
         return n  # what is written in a field or on a button is set alike
+    if one_line and _among_entries(n, texts[0], reading):
+        return n  # the current entry of a menu
     left = texts[0].rect.x - n.rect.x
     right = n.rect.right - texts[-1].rect.right
     written_right = right
@@ -270,6 +275,26 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
                 n.attributes["role"] = "button"
                 n.reasons.append("short centred words on a filled or outlined box")
     return n
+
+
+def _among_entries(n: Node, text: Node, reading: Reading) -> bool:
+    """Do lines as large begin right above and right below a box where its own does, none of them in a box as wide as that?"""
+    size, base = reading.styles[text.style].size, reading.lines[text.lines[0]].baseline
+    sides: set[bool] = set()
+    for line in reading.lines:
+        step = abs(line.baseline - base)
+        level = (
+            abs(line.box.x - text.rect.x) <= ENTRY_EDGE
+            and abs(reading.styles[line.style].size / size - 1) <= SAME_SIZE
+        )
+        if not level or not n.rect.h <= step <= ENTRY_STEP * n.rect.h:
+            continue
+        if any(
+            abs(s.rect.w - n.rect.w) <= ENTRY_EDGE and line.box.inside(s.rect, 0.9) for s in reading.surfaces
+        ):
+            return False
+        sides.add(line.baseline < base)
+    return len(sides) == 2
 
 
 def _stacked(n: Node, reading: Reading) -> Node | None:
