@@ -154,7 +154,7 @@
 <svelte:window onkeydown={keys} />
 
 <div class="flex items-center gap-4 px-4 py-1.5 text-sm text-ash">
-  <div class="flex items-center gap-1">
+  <div class="flex shrink-0 items-center gap-1">
     <button
       class="px-2 hover:text-ink"
       aria-label="Zoom out"
@@ -171,7 +171,7 @@
     <button class="px-2 hover:text-ink" title="As wide as the stage. Key 0" onclick={() => (zoom = 0)}
       >Fit</button
     >
-    <button class="px-2 hover:text-ink" onclick={() => setZoom(1)}>1 : 1</button>
+    <button class="px-2 whitespace-nowrap hover:text-ink" onclick={() => setZoom(1)}>1 : 1</button>
   </div>
   {#if look === "veil"}
     <label class="flex items-center gap-2">
@@ -180,9 +180,7 @@
       <output class="w-10 text-ink">{Math.round(veil * 100)} %</output>
     </label>
   {:else if look === "seam"}
-    <span
-      >{beside?.says ?? "picture"} ← seam → {beside?.right ?? "page"}. Drag it, or use the arrow keys on it.</span
-    >
+    <span>{beside?.says ?? "picture"} ← seam → {beside?.right ?? "page"}, by drag or keys</span>
   {:else if look === "pair"}
     <span>picture at the left, page at the right; they move together</span>
   {:else if look === "blink"}
@@ -198,7 +196,9 @@
       <button class="ml-1 underline hover:text-ink" onclick={() => (nudge = { x: 0, y: 0 })}>Put back</button>
     </span>
   {:else if over}
-    <span title="Alt and an arrow lay the page a px elsewhere over the picture; with Shift half a px"
+    <span
+      class="whitespace-nowrap"
+      title="Alt and an arrow lay the page a px elsewhere over the picture; with Shift half a px"
       >Alt + arrows nudge</span
     >
   {/if}
