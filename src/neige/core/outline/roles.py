@@ -26,6 +26,7 @@ from neige.core.outline.menus import find_menus, join_current, open_menus, wrap_
 from neige.core.outline.pairs import find_pairs
 from neige.core.outline.posts import link_posts
 from neige.core.outline.quotes import border_bars
+from neige.core.outline.side_lists import join_side_lists
 from neige.core.outline.sides import part_brands
 from neige.core.outline.stacks import stack_lists
 from neige.core.outline.trails import find_trails
@@ -83,6 +84,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     wrap_searches(root)
     bar_of_head(root)
     part_brands(root)
+    join_side_lists(root, reading)
     room_below(root)
     _tell_navs_apart(root)
     first = next((n for n in root.walk() if n.tag == "h1"), None) or next(

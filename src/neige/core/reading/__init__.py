@@ -20,7 +20,14 @@ from neige.core.reading.palette import contrasts, find_palette
 from neige.core.reading.pins import apply_pins, choose_assets
 from neige.core.reading.screens import find_screens
 from neige.core.reading.spacing import find_gaps, panels_of, scale_of_gaps, text_boxes
-from neige.core.reading.surfaces import Ground, SurfaceScan, find_panels, find_pictures, scan_surfaces
+from neige.core.reading.surfaces import (
+    Ground,
+    SurfaceScan,
+    find_panels,
+    find_pictures,
+    scan_gradients,
+    scan_surfaces,
+)
 from neige.core.reading.surfaces.pieces import join_pieces
 from neige.core.reading.text.again import read_again
 from neige.core.reading.text.beside import read_beside
@@ -29,6 +36,7 @@ from neige.core.reading.text.bullets import read_bullets
 from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.inlaid import read_inlaid
 from neige.core.reading.text.lines import drop_repeats, read_lines
+from neige.core.reading.text.on_gradient import even_gradients, even_lines
 from neige.core.reading.text.part import line_of, part_lines
 from neige.core.reading.text.prompts import read_prompts
 from neige.core.reading.text.raw import RawLine
@@ -76,6 +84,8 @@ def scan(
     picture: Picture, *, recogniser: Recogniser = recognise, progress: Progress = lambda stage, what: None
 ) -> Scan:
     """The part of a reading that only the pixels decide."""
+    beside = ThreadPoolExecutor(1)  # networks and type there, array work here: together they use two cores
+    under_way = beside.submit(scan_gradients, picture)
     at_1x = picture.pixels
     if picture.scale > 1:
         size = (round(picture.width), round(picture.height))
@@ -83,17 +93,18 @@ def scan(
     boxes: list[Box] = [tuple(v * picture.scale for v in b) for b in detect_lines(at_1x)]  # type: ignore[misc]
     progress("text", f"{len(boxes)} places with text")
     turned, boxes = read_rotated(picture.pixels, boxes, recogniser)
-    raw, unread = read_lines(picture.pixels, boxes, recogniser, picture.noise)
-    raw = drop_repeats(read_beside(raw, picture.pixels, recogniser, picture.noise))
-    raw = read_bullets(raw, picture.pixels, picture.scale)
-    raw = read_prompts(raw, picture.pixels, picture.scale)
+    gradients = under_way.result()
+    pixels, _ = even_gradients(boxes, picture.pixels, gradients.working, gradients.ramps)
+    raw, unread = read_lines(pixels, boxes, recogniser, picture.noise)
+    raw = drop_repeats(read_beside(raw, pixels, recogniser, picture.noise))
+    raw = read_bullets(raw, pixels, picture.scale)
+    raw = read_prompts(raw, pixels, picture.scale)
     progress("text", f"{sum(len(r.words) for r in raw)} words")
     rotated = tuple(
         RotatedLine(text, _css(box, picture.scale), angle, round(sure, 3))
         for text, box, angle, sure in turned
     )
-    beside = ThreadPoolExecutor(1)  # type is Python, this is array work: together they use two cores
-    surfaces = beside.submit(scan_surfaces, picture)
+    surfaces = beside.submit(scan_surfaces, picture, gradients)
     beside.shutdown(wait=False)
     return Scan(raw, unread, rotated, surfaces)
 
@@ -134,7 +145,8 @@ def read(
     raw = apply_pins(found.raw, pins, picture.scale, again)
     raw = read_inlaid(raw, everything.regions, picture.pixels, picture.scale, recogniser, picture.noise)
     raw = lift_boxed(raw, everything.regions, picture.pixels, picture.scale)
-    lines, styles = set_type(raw, picture.pixels, picture.scale, pins)
+    raw, evened = even_lines(raw, picture.pixels, everything.working, everything.ramps)
+    lines, styles = set_type(raw, evened, picture.scale, pins)
     progress("type", f"{len(styles)} text styles")
     pinned = [p.rect for p in pins if p.kind == "retype"]
     set_lines = lines

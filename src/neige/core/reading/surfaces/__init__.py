@@ -47,6 +47,7 @@ from neige.core.reading.surfaces.remains import device_slices, find_cutouts, lie
 from neige.core.reading.surfaces.rules import find_rules
 from neige.core.reading.surfaces.shade import drop_ground, drop_shade, join_shade, strips_of_ground
 from neige.core.reading.surfaces.sides import frame_pictures, mark_entries, settle_sides, share_borders
+from neige.core.reading.surfaces.small_gradients import find_small
 from neige.core.reading.surfaces.tracks import complete_tracks
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
@@ -76,31 +77,44 @@ class Ground:
 
 
 @dataclass(frozen=True)
-class SurfaceScan:
-    """What can be found before any text is known. In `bare` the shadows `casts` are undone, in `pixels` compression noise, too;
-    in `working` gradients are flat."""
+class Gradients:
+    """The gradients of a picture. In `bare` its shadows `casts` are undone, in `pixels` compression noise, too; in `working` gradients
+    are flat, in colours that are keys of `ramps`."""
 
     pixels: NDArray[np.uint8]
     working: NDArray[np.uint8]
     ramps: dict[tuple[int, int, int], Ramp]
-    regions: list[Region]
-    hulls: list[Hull]
-    rules: list[Rule]
-    dashed: list[Surface]
     bare: NDArray[np.uint8]
     casts: list[Cast]
 
 
-def scan_surfaces(picture: Picture) -> SurfaceScan:
-    """Gradients, flat regions and thin lines. Needs no text, so that it can run while the text is read."""
+@dataclass(frozen=True)
+class SurfaceScan(Gradients):
+    """What can be found before any text is known."""
+
+    regions: list[Region]
+    hulls: list[Hull]
+    rules: list[Rule]
+    dashed: list[Surface]
+
+
+def scan_gradients(picture: Picture) -> Gradients:
+    """Where colours change along a line or round a centre."""
     bare, casts = (picture.pixels, []) if picture.noise else lift_casts(picture.pixels, picture.scale)
     found = find_ramps(bare)
+    if not picture.noise:
+        found += find_small(bare, found, picture.scale)
     pixels = snap_to_dominant(bare, picture.noise) if picture.noise else bare
-    working, ramps = flatten(pixels, found, bare, picture.noise)
-    regions, hulls, specks = find_regions(working, picture.scale, picture.noise > 0)
-    dashed = dashed_frames(pixels, specks, picture.scale)
-    rules = find_rules(working, picture.scale)
-    return SurfaceScan(pixels, working, ramps, regions, hulls, rules, dashed, bare, casts)
+    return Gradients(pixels, *flatten(pixels, found, bare, picture.noise), bare, casts)
+
+
+def scan_surfaces(picture: Picture, found: Gradients | None = None) -> SurfaceScan:
+    """Gradients, flat regions and thin lines. Needs no text, so that it can run while the text is read."""
+    g = found or scan_gradients(picture)
+    regions, hulls, specks = find_regions(g.working, picture.scale, picture.noise > 0)
+    dashed = dashed_frames(g.pixels, specks, picture.scale)
+    rules = find_rules(g.working, picture.scale)
+    return SurfaceScan(**vars(g), regions=regions, hulls=hulls, rules=rules, dashed=dashed)
 
 
 @dataclass(frozen=True)

@@ -82,7 +82,7 @@ def painted_boxes(
         border = find_border(
             around, np.array(region.colour) if not fill.stops else _at_edge(pixels, region), scale
         )
-        if border.colour and _is_shade(around, border):
+        if border.colour and (_is_shade(around, border) or _is_ground(around, border)):
             border = replace(border, widths=(0, 0, 0, 0), colour=None)
         if (
             border.colour
@@ -140,6 +140,14 @@ def _is_shade(around: list[NDArray[np.float64]], border: Border) -> bool:
         return False
     sides = [side[:FADING].mean(axis=1) for side in around[1:]]
     return all(len(s) == FADING and bool((np.diff(s) >= 0).all()) and s[-1] - s[1] >= FADES for s in sides)
+
+
+def _is_ground(around: list[NDArray[np.float64]], border: Border) -> bool:
+    """Are lines on some sides only of the colour that is beyond the others: the ground, which shows between what stands there?"""
+    bare = [side for side, width in zip(around, border.widths) if not width]
+    return 0 < len(bare) < 4 and all(
+        len(side) > 1 and np.abs(side[1] - np.array(border.colour)).max() <= 1 for side in bare
+    )
 
 
 def _is_host(colour: tuple[float, float, float], region: Region, regions: list[Region]) -> bool:

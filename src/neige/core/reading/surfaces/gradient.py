@@ -164,13 +164,24 @@ def find_ramps(pixels: NDArray[np.uint8]) -> list[Ramp]:
             continue
         for i, other in enumerate(ramps):  # a panel that lies across a gradient parts it in two
             whole = fit(np.concatenate([groups[i], members])) if _in_line(other, ramp) else None
-            if whole is not None:
+            if (
+                whole is not None
+                and _likeness(whole, flat[members], members % w, members // w) >= LARGE_SHARE
+            ):
                 ramps[i], groups[i] = whole, np.concatenate([groups[i], members])
                 break
         else:
             ramps.append(ramp)
             groups.append(members)
     return [r for r in ramps if not _is_shade(r, w * CELL)]
+
+
+def _likeness(
+    ramp: Ramp, colours: NDArray[np.float64], cx: NDArray[np.int64], cy: NDArray[np.int64]
+) -> float:
+    """Share of cells that have a gradient's colours: what lies on a large one is lost in it otherwise."""
+    off = np.abs(ramp.predict(_middles(cx), _middles(cy)) - colours).max(axis=1)
+    return float((off <= INLIER).mean())
 
 
 def _is_shade(ramp: Ramp, width: int) -> bool:
@@ -195,16 +206,39 @@ def _in_line(a: Ramp, b: Ramp) -> bool:
     (ax0, ay0, ax1, ay1), (bx0, by0, bx1, by1) = a.box, b.box
     level = abs(ay0 - by0) <= 2 * CELL and abs(ay1 - by1) <= 2 * CELL
     plumb = abs(ax0 - bx0) <= 2 * CELL and abs(ax1 - bx1) <= 2 * CELL
-    return abs(a.dx * b.dx + a.dy * b.dy) > 0.98 and (level or plumb)  # radial ones have no direction
+    one_way = abs(a.dx * b.dx + a.dy * b.dy) > 0.98  # radial ones have no direction
+    return one_way and (level or plumb) and _goes_on(a, b)
+
+
+def _goes_on(a: Ramp, b: Ramp) -> bool:
+    """Where one ends along their direction, are the other's colours about those that it would have come to?"""
+    if a.dx * b.dx + a.dy * b.dy < 0:
+        b = replace(b, dx=-b.dx, dy=-b.dy, at=-b.at[::-1], colours=b.colours[::-1])
+    first, second = sorted((a, b), key=lambda r: float(r.at[0]))
+    gap = max(0.0, float(second.at[0] - first.at[-1]))
+    slopes = [float(np.abs(r.colours[-1] - r.colours[0]).max() / np.ptp(r.at)) for r in (first, second)]
+    there = [float(np.interp(second.at[0], first.at, first.colours[:, c])) for c in range(3)]
+    jump = float(np.abs(second.colours[0] - there).max())
+    return jump <= 2 * NEAR + 2 * gap * max(slopes)
 
 
 def _fit(
     colours: NDArray[np.float64], cx: NDArray[np.int64], cy: NDArray[np.int64], large: float
 ) -> Ramp | None:
+    return fit_line(_middles(cx), _middles(cy), colours, _box(cx, cy), large)
+
+
+def fit_line(
+    x: NDArray[np.float64],
+    y: NDArray[np.float64],
+    colours: NDArray[np.float64],
+    box: tuple[int, int, int, int],
+    large: float = np.inf,
+) -> Ramp | None:
+    """The linear gradient of `colours` (n, 3) at x and y (n,), if nearly all of them are one; in more than `large` places, most of them."""
     spread = np.quantile(colours, 0.98, axis=0) - np.quantile(colours, 0.02, axis=0)
     if spread.max() < MIN_RANGE:
         return None
-    x, y = _middles(cx), _middles(cy)
     design = np.stack([np.ones_like(x), x, y], axis=1)
     good = np.ones(len(x), bool)
     slopes: NDArray[np.floating] = np.zeros((2, 3))
@@ -221,7 +255,7 @@ def _fit(
     dx, dy = (float(v) for v in vectors[:, 1])
     if values[1] <= 0 or dy < 0 or (dy == 0 and dx < 0):
         dx, dy = -dx, -dy
-    return _ramp(x, y, colours, Ramp(dx, dy, NONE, NONE, _box(cx, cy)), large)
+    return _ramp(x, y, colours, Ramp(dx, dy, NONE, NONE, box), large)
 
 
 NONE = np.zeros(0)

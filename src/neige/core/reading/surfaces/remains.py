@@ -10,11 +10,16 @@ from neige.core.model import Cutout, Fill, Picture, Rect, Surface
 from neige.core.model.geometry import edges
 from neige.core.reading.colour import pack, to_hex, unpack
 from neige.core.reading.surfaces.discs import NUDGE, find_discs
+from neige.core.reading.text.ink import spans
 
 SMOOTH = 3  # 8-bit steps from one pixel to the next inside a shadow
 DEEPEST = 110  # 8-bit steps by which a shadow darkens at most
 BRIGHTEST = 40  # and by which a shadow painted too dark is off the other way
 WEB = 0.05  # share of a box with words in it that an illustration inks at least
+SPARSE, PAVED = (
+    0.2,
+    0.5,
+)  # of a box that is unexplained at most, and surfaces with words at least, if it is no illustration
 TOUCHING = 8.0  # px between parts of one illustration
 CARD = 8000.0  # px² from which a surface parts what lies across its edge
 GROUNDED = 2000  # px of plain ground that a shadow passes into
@@ -122,6 +127,7 @@ def find_cutouts(
         )
         # thin remains of frames and shades that happen to touch are no picture of all that stands between them
         web = ink < WEB * rect.area and any(t.inside(rect, 0.8) for t in text)
+        web = web or (ink < SPARSE * rect.area and _paved(rect, surfaces, text))
         if (thin or shell or web or ink < 10) and not _is_mark(rect, ink, text) and rect not in alike:
             if ink > 60:
                 lost.append(rect)
@@ -130,6 +136,14 @@ def find_cutouts(
         cutouts.append(Cutout(rect, "image" if big else "icon", 0.0, False, _ground(picture, rect)))
         free[device_slices(rect.grow(1), scale)] = False
     return sorted(cutouts, key=lambda c: (c.rect.y, c.rect.x)), lost, float((free & ~inside_text).mean())
+
+
+def _paved(rect: Rect, surfaces: list[Surface], text: list[Rect]) -> bool:
+    """Is a place for the most part surfaces with words on them, which are known already?"""
+    inner = [s.rect for s in surfaces if s.rect.inside(rect, 0.9)]
+    paved = [s for s in inner if not any(s is not o and s.inside(o, 0.98) for o in inner)]
+    worded = [s for s in paved if any(t.inside(s, 0.9) for t in text)]
+    return sum(s.area for s in worded) >= PAVED * rect.area
 
 
 def _is_frame(own: NDArray[np.bool_], scale: int) -> bool:
@@ -277,26 +291,45 @@ def _photos(
         under &= solid[y : y + h, x : x + w] == 0
         for a, b, r in found:
             under[max(0, int(b - r)) : int(b + r) + 2, max(0, int(a - r)) : int(a + r) + 2] = True
-        rows, columns = own.mean(axis=1) >= 0.5, own.mean(axis=0) >= 0.5
-        if not rows.any() or not columns.any():
-            continue
-        (y0, y1), (x0, x1) = _ends(rows), _ends(columns)
-        if under.any():  # it goes on where a card lies on it, as far as it is seen beside the card
-            y0, y1 = _reach(_dense(own[:, x0:x1], under[:, x0:x1], 1), y0, y1)
-            x0, x1 = _reach(_dense(own[y0:y1], under[y0:y1], 0), x0, x1)
         disc = area > 0.7 * w * h and abs(w - h) <= 2 * scale
-        if disc:
-            x0, y0, x1, y1 = 0, 0, w, h
-        filled = (solid[y + y0 : y + y1, x + x0 : x + x1] > 0) | under[y0:y1, x0:x1]
-        if filled.mean() < IMAGE_DENSITY or min(x1 - x0, y1 - y0) < MIN_IMAGE * scale:
-            continue
-        out.append(Rect((x + x0) / scale, (y + y0) / scale, (x1 - x0) / scale, (y1 - y0) / scale))
+        seen = solid[y : y + h, x : x + w] > 0
+        box = (0, 0, w, h) if disc else _dense_box(own, under)
+        parts = [box] if box and _is_filled(seen | under, box, scale) else []
+        if not parts:  # photos above one another, which the shade beside what is between them joins
+            for top, bottom in spans(own.mean(axis=1) >= 0.5):
+                within = slice(top, bottom)
+                if bottom - top >= MIN_IMAGE * scale and (part := _dense_box(own[within], under[within])):
+                    parts.append((part[0], top + part[1], part[2], top + part[3]))
+        out += [
+            Rect((x + a) / scale, (y + b) / scale, (c - a) / scale, (d - b) / scale)
+            for a, b, c, d in parts
+            if _is_filled(seen | under, (a, b, c, d), scale)
+        ]
     kept = [
         r
         for i, r in enumerate(out)
         if not any(r is not o and r.inside(o, 0.8) for j, o in enumerate(out) if j != i and o.area >= r.area)
     ]
     return kept, discs, np.asarray(closed, np.uint8)
+
+
+def _dense_box(own: NDArray[np.bool_], under: NDArray[np.bool_]) -> tuple[int, int, int, int] | None:
+    """(x0, y0, x1, y1) of the rows and columns that are mostly a photo's `own`; where something lies on it (`under`), as far as it
+    is seen beside that."""
+    rows, columns = own.mean(axis=1) >= 0.5, own.mean(axis=0) >= 0.5
+    if not rows.any() or not columns.any():
+        return None
+    (y0, y1), (x0, x1) = _ends(rows), _ends(columns)
+    if under.any():
+        y0, y1 = _reach(_dense(own[:, x0:x1], under[:, x0:x1], 1), y0, y1)
+        x0, x1 = _reach(_dense(own[y0:y1], under[y0:y1], 0), x0, x1)
+    return x0, y0, x1, y1
+
+
+def _is_filled(filled: NDArray[np.bool_], box: tuple[int, int, int, int], scale: int) -> bool:
+    """Is so much of a box unexplained as of a photo's?"""
+    x0, y0, x1, y1 = box
+    return min(x1 - x0, y1 - y0) >= MIN_IMAGE * scale and bool(filled[y0:y1, x0:x1].mean() >= IMAGE_DENSITY)
 
 
 def _under(box: Rect, covers: list[Rect], shape: tuple[int, ...], scale: int) -> NDArray[np.bool_]:

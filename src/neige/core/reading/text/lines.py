@@ -194,6 +194,8 @@ def _goes_on(a: RawLine, b: RawLine) -> bool:
     most = (BESIDE_DOT if parted else ONE_SPACE) * heights[1]
     if not (a.flat and b.flat) or not 0 < gap <= most or high - low < LEVEL * heights[0]:
         return False
+    if b.words[0].apart:
+        return False
     inks = np.abs(np.subtract(a.words[-1].colour, b.words[0].colour)).max()
     grounds = np.abs(np.subtract(a.ground, b.ground)).max()
     return heights[1] <= ALIKE * heights[0] and bool(inks <= SAME_INK) and bool(grounds <= SAME_GROUND)

@@ -19,6 +19,7 @@ class RawWord:
     strike: bool = False
     pinned: bool = False  # a person said what it says
     inlaid: tuple[float, float, float] | None = None  # the colour of the box in the line that it is in
+    apart: bool = False  # underlined like the word before it, but not between them: another link
 
 
 @dataclass(frozen=True, slots=True)

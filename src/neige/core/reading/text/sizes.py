@@ -22,6 +22,9 @@ ALIKE = 1.22  # times as high one letter of a size may be as another, by its kin
 OTHER, LEAST = 1.3, 3.0  # times as high, and px at least, that letters of another size are
 SAME_SHAPE = set("cosuvwxz")
 STEMS = set("bdhkl")
+CAPITALS = 2  # in a word, from which others are told,
+AS_HIGH = 0.9  # which are so much of their height at least
+MOSTLY = 0.5  # of a word's letters that are capitals, if any small one may be
 TOLD, CLEAR = (
     10.0,
     0.7,
@@ -70,28 +73,38 @@ def right_case(
     runs: Sequence[tuple[int, int]],
     inked: NDArray[np.bool_],
 ) -> str:
-    """A word that begins with a capital of the same shape as its small letter (C and c) which was read as small: it is as high
-    as the tall letters after it, or as much higher than the low ones as they are."""
+    """A word whose capitals of the same shape as their small letters (C and c) were read as small ones.
+
+    Its first letter is one if it is as high as the tall letters after it, or as much higher than the low ones as they are; any other
+    if it is as high as the word's capitals."""
     word, start, _ = token
-    if len(word) < 3 or word[0] not in SAME_SHAPE:
+    if len(word) < 3 or not LOW & set(word):
         return word
     inks, joined = _inks(token, places, runs)
-    first = inks[0]
-    own = first[0] <= places[start] <= first[1] < places[start + 1]
-    if not own or first in joined:
-        return word
     highs = [
-        (c, float(np.ptp(np.flatnonzero(inked[:, i[0] : i[1]].any(axis=1)))) + 1)
-        for c, i in zip(word, inks)
-        if i not in joined
+        0.0 if i in joined else float(np.ptp(np.flatnonzero(inked[:, i[0] : i[1]].any(axis=1)))) + 1
+        for i in inks
     ]
-    low = [h for c, h in highs[1:] if c in LOW]
-    tall = [h for c, h in highs[1:] if c in STEMS]
+    capitals = [h for c, h in zip(word, highs) if c.isupper() and h]
+    if len(capitals) >= CAPITALS:
+        level = AS_HIGH * median(capitals)
+        others = SAME_SHAPE if len(capitals) < MOSTLY * len(word) else LOW
+        large = [c in others and h >= level for c, h in zip(word, highs)]
+        return "".join(c.upper() if up else c for c, up in zip(word, large))
+    first = inks[0]
+    if (
+        not highs[0]
+        or word[0] not in SAME_SHAPE
+        or not first[0] <= places[start] <= first[1] < places[start + 1]
+    ):
+        return word
+    low = [h for c, h in zip(word[1:], highs[1:]) if c in LOW and h]
+    tall = [h for c, h in zip(word[1:], highs[1:]) if c in STEMS and h]
     if not low:
         return word
     small = median(low)
-    large = median(tall) if tall else small / X_HEIGHT
-    capital = small >= TOLD and highs[0][1] - small > CLEAR * (large - small)
+    most = median(tall) if tall else small / X_HEIGHT
+    capital = small >= TOLD and highs[0] - small > CLEAR * (most - small)
     return word[0].upper() + word[1:] if capital else word
 
 

@@ -36,6 +36,8 @@ GIVEN = 0.7  # of a word whose descenders an underline gives way to, at most
 AFTER_STOP = 1.2  # times as wide a gap parts them where a sentence ends
 BESIDE_DOT = 1.6  # times as wide may lie on either side of a dot between words
 SIGNS = set(".:_-/")  # within words of code
+UNDER = 0.4  # of the ink height from a word's foot downwards, where it may be underlined
+RUNS_ON = 0.4  # of the room between two words that one line under both takes at least: it may give way to a descender
 DEGREES = re.compile(r"(?<=\d\d)º")  # that sign is no ordinal's
 DISCS, DISC = BULLETS | {"●"}, 0.6  # of the ink height that one is high at least
 
@@ -130,7 +132,8 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         last_ink = min(last_ink, (runs[-2][1] + runs[-1][0]) / 2)
     limits = [first_ink, *(v for cut in cuts for v in cut), last_ink]
     starred = all(set(t[0]) <= STARS for t in tokens)
-    words = []
+    words: list[RawWord] = []
+    ended = 0
     for i, (word, start, end) in enumerate(tokens):
         a, b = int(limits[2 * i]), int(np.ceil(limits[2 * i + 1]))
         part = profile[a:b]
@@ -153,16 +156,12 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
             else _word_colour(crop[own, first:last], ink)
         )
         word = spell_stars(word, column, ink_height, starred)
-        words.append(
-            RawWord(
-                word,
-                (left, top, right, bottom),
-                colour,
-                float(np.mean(spelling.scores[start : end + 1])),
-                under,
-                strike,
-            )
-        )
+        score = float(np.mean(spelling.scores[start : end + 1]))
+        between = ruled[int(bottom - UNDER * ink_height) :, ended:first]
+        runs_on = float(between.mean(axis=1).max()) if between.size else 1.0
+        apart = under and bool(words) and words[-1].underline and runs_on < RUNS_ON
+        words.append(RawWord(word, (left, top, right, bottom), colour, score, under, strike, apart=apart))
+        ended = last
     ahead = words[0] if len(words) > 1 else None
     if ahead and ahead.text in DISCS and ahead.box[3] - ahead.box[1] >= DISC * ink_height:
         words = words[1:]  # a disc that tells a state, and no letter
@@ -216,10 +215,11 @@ def _split_lines(words: list[RawWord], ink: Ink, ink_height: float, confidence: 
     groups: list[list[RawWord]] = [[words[0]]]
     rooms = [b.box[0] - a.box[2] for a, b in itertools.pairwise(words)]
     entries = len(rooms) > 1 and min(rooms) >= ENTRIES * ink_height and all(len(w.text) > 2 for w in words)
+    links = all(w.underline for w in words)
     for a, b in itertools.pairwise(words):
         wider = BESIDE_DOT if "·" in (a.text, b.text) else AFTER_STOP if a.text[-1] in ".!?" else 1.0
         gap = SPLIT_GAP * wider * ink_height
-        if entries or b.box[0] - a.box[2] > gap:
+        if entries or (links and b.apart) or b.box[0] - a.box[2] > gap:
             groups.append([])
         groups[-1].append(b)
     ground = (float(ink.ground[0]), float(ink.ground[1]), float(ink.ground[2]))

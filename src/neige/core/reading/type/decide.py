@@ -44,7 +44,9 @@ from neige.core.reading.type.sort import (
 from neige.core.reading.type.trial import WELL_SET, WORDY, Fits, Trial
 
 LIKELY = 10  # instances, by edges, that are drawn both ways
-TELLING_LINES = 8  # that say how the page's text was drawn
+TELLING_LINES = 8  # that say how the page's text was drawn,
+TELLS = 0.1  # which one of both drawings leaves unexplained so much of at most,
+ASKED = 32  # and how many are asked at most
 SETTLED = (
     0.05  # residual up to which a group is taken for one type without looking at its members by themselves
 )
@@ -114,12 +116,14 @@ def _reconsider(
 
 def _fit_heights(pieces: list[Piece], fits: list[Fits], scale: int) -> None:
     """Decide for the page whether its text was fitted to whole px when it was drawn (a browser at 1x) or not (a browser at
-    2x, a drawing program): the drawing that leaves less of its longest lines unexplained says so."""
-    totals = [0.0, 0.0]
+    2x, a drawing program): the drawing that leaves less of its longest lines unexplained says so. Lines that neither draws well
+    (they are in several types, or misread) say nothing, unless all are such."""
+    totals, doubtful, telling = [0.0, 0.0], [0.0, 0.0], 0
     longest = sorted((i for i, p in enumerate(pieces) if p.flat), key=lambda i: (-pieces[i].letters, i))
-    for i in longest[:TELLING_LINES]:
+    for i in longest[:ASKED]:
         p = pieces[i].part(pieces[i].words[:8])
         chi, sizes, tracking = fits[i]
+        left = [1.0, 1.0]
         for fitted in (False, True):
             p.fitted = fitted
             p.matches.clear()
@@ -129,7 +133,14 @@ def _fit_heights(pieces: list[Piece], fits: list[Fits], scale: int) -> None:
                 for r in rows
                 for size in (float(sizes[r]), tidy_size(float(sizes[r]) / scale, p.width / scale) * scale)
             ]
-            totals[fitted] += min(m.residual for m in found)
+            left[fitted] = min(m.residual for m in found)
+        well = min(left) <= TELLS
+        for k in (0, 1):
+            (totals if well else doubtful)[k] += left[k]
+        telling += well
+        if telling == TELLING_LINES:
+            break
+    totals = totals if telling else doubtful
     for p in pieces:
         p.fitted = totals[True] < totals[False]
 

@@ -24,6 +24,9 @@ from neige.core.reading.type.match import locate, match
 from neige.core.reading.type.pieces import Piece
 from neige.core.reading.type.settle import ink_width, settle, surprise
 
+HARDLY = (
+    0.2  # residual of a type, and of half a line's words in it, from which it tells nothing of the others
+)
 AFTER, CODE = ",.;:)", 2  # what may stand after a word of another type, which has so many characters at least
 WELL = 0.14  # residual up to which a type explains its ink
 DOUBTFUL = 0.12  # residual from which one word is tried in other types
@@ -34,6 +37,10 @@ DRAWN = 0.08  # residual up to which a type draws a whole piece that is found in
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
 WELL_SET = 0.06  # residual up to which one word is drawn well
 PROVEN = 12  # letters of a type that is sure
+SIZES, LINES = (
+    0.07,
+    4,
+)  # of a size, how far others are tried in which mixed lines may be set; lines that are looked at
 MOSTLY = 0.35  # share of a line's letters by which it draws more of them well than the line's own
 GLUED = 0.14  # em: what stands nearer to a word is part of it
 UNLIKE_TWO = 0.55  # and a pair of letters
@@ -150,9 +157,9 @@ def take_mixed(types: list[Type], scale: int) -> None:
     """Give lines of words in several types (names in bold) to the one that draws most of them: together they were drawn half well
     by a type between these, which is no other line's. What it does not draw is parted from it later."""
     good = [t for t in types if t.usual <= FAIR and t.letters >= PROVEN]
-    if not good:
-        return
-    for kind in [t for t in types if t.usual > FAIR]:
+    for kind in [t for t in types if t.usual > FAIR and t.tracking]:
+        _set_plain(kind, scale)
+    for kind in [t for t in types if t.usual > FAIR and good]:
         for p in [p for p in kind.members if p.flat and len(p.words) >= 3]:
             parts = [p.part([w]) for w in p.words]
             shares = [_well_drawn(parts, t, scale) for t in (kind, *good)]
@@ -161,6 +168,25 @@ def take_mixed(types: list[Type], scale: int) -> None:
                 kind.members.remove(p)
                 good[best].members.append(p)
     types[:] = [t for t in types if t.members]
+
+
+def _set_plain(kind: Type, scale: int) -> None:
+    """Set a type that was spaced out or in, so that lines with bolder words in them are as long as they are, in the size that draws
+    most of their words well without that."""
+    mixed = sorted((p for p in kind.members if p.flat and len(p.words) >= 3), key=lambda p: -p.letters)[
+        :LINES
+    ]
+    if not mixed:
+        return
+    parts = [p.part([w]) for p in mixed for w in p.words]
+    halves = range(int(2 * kind.size / scale * (1 - SIZES)), int(2 * kind.size / scale * (1 + SIZES)) + 2)
+    plain = [Type(kind.row, k / 2 * scale, 0.0, kind.usual) for k in halves]
+    shares = [_well_drawn(parts, t, scale) for t in (kind, *plain)]
+    best = int(np.argmax(shares[1:]))
+    if shares[best + 1] >= MOSTLY + shares[0]:
+        kind.size, kind.tracking = plain[best].size, 0.0
+        drawn = [match(p, kind.row, kind.size, 0.0, scale).words for p in mixed]
+        kind.usual = float(np.median(np.concatenate(drawn)))
 
 
 def _well_drawn(words: list[Piece], t: Type, scale: int) -> float:
@@ -255,15 +281,15 @@ def drop_icons(p: Piece, kind: Type, scale: int) -> None:
 
 def split_words(kind: Type, types: list[Type], families: list[int], scale: int) -> None:
     """Give words that their line's type does not draw to the type of the page, or of its family, that does."""
-    if kind.usual > 0.2:
-        return
     for p in list(kind.members):
         if not p.flat or len(p.words) < 2:
             continue
         fits_of = match(p, kind.row, kind.size, kind.tracking, scale).words
         # a type found on mixed lines draws none of them well
-        half = float(np.quantile(fits_of, 0.5, method="lower"))
-        limit = max(DOUBTFUL, 3 * min(kind.usual, half))
+        usual = min(kind.usual, float(np.quantile(fits_of, 0.5, method="lower")))
+        if usual > HARDLY:
+            continue
+        limit = max(DOUBTFUL, 3 * usual)
         if not (fits_of > limit).any() or (fits_of > limit).mean() > 0.8:
             continue
         settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)  # a lost letter is no other type
@@ -272,7 +298,8 @@ def split_words(kind: Type, types: list[Type], families: list[int], scale: int) 
         homes: list[Type | None] = [None] * len(p.words)
         # a long word tells best whether there is such a type, and short ones go with it
         for n in sorted(np.flatnonzero(fits_of > limit).tolist(), key=lambda n: -len(p.words[n].text)):
-            homes[n] = _home(p.part([p.words[n]]), float(fits_of[n]), kind, types, families, scale)
+            bound = min(0.5 * float(fits_of[n]), max(0.1, 2.5 * usual))
+            homes[n] = _home(p.part([p.words[n]]), bound, kind, types, families, scale)
         if not any(homes):
             continue
         kind.members.remove(p)
@@ -316,11 +343,10 @@ def _part_stops(p: Piece, kind: Type, types: list[Type], fits_of: NDArray[np.flo
 
 
 def _home(
-    p: Piece, misfit: float, kind: Type, types: list[Type], families: list[int], scale: int
+    p: Piece, bound: float, kind: Type, types: list[Type], families: list[int], scale: int
 ) -> Type | None:
-    """The type that draws one word far better than the line's own does, or None."""
+    """The type that leaves less than `bound` of one word unexplained, far less than the line's own does, or None."""
     best: tuple[float, Type] | None = None
-    bound = min(0.5 * misfit, max(0.1, 2.5 * kind.usual))
     for t in types:
         if t is not kind and size_near(p, t) and t.usual < 0.2:
             found = match(p, t.row, t.size, t.tracking, scale).residual
