@@ -117,6 +117,15 @@ class Heights(unittest.TestCase):
         inked, runs = letters(15, 15, 15, 15)
         self.assertEqual(right_case(("snow", 0, 3), middles(runs), runs, inked), "snow")
 
+    def test_letters_as_high_as_a_words_capitals_are_capitals(self) -> None:
+        inked, runs = letters(9, 9, 9, 9, 9, 9)
+        self.assertEqual(right_case(("sELEcT", 0, 5), middles(runs), runs, inked), "SELECT")
+        self.assertEqual(right_case(("InsERT", 0, 5), middles(runs), runs, inked), "INSERT")
+        inked, runs = letters(9, 9, 7, 7, 7)
+        self.assertEqual(right_case(("VAsco", 0, 4), middles(runs), runs, inked), "VAsco")
+        inked, runs = letters(9, 9, 9, 9, 7, 7, 7, 7)
+        self.assertEqual(right_case(("JsONDeco", 0, 7), middles(runs), runs, inked), "JSONDeco")
+
 
 def spelled(text: str, runs: list[tuple[int, int]], width: int) -> Spelling:
     """`text`, its letters where the runs are; spaces half-way between."""

@@ -62,6 +62,23 @@ class Lines(unittest.TestCase):
         self.assertIn("<hr", page(body)[2])
 
 
+class Links(unittest.TestCase):
+    def test_links_beside_each_other_end_where_their_lines_do(self) -> None:
+        links = "".join(
+            f"<a style='text-decoration:underline;color:#04c'>{name}</a> "
+            for name in ("All stations", "Depths", "Field manual")
+        )
+        body = f"<main><h1>Depths</h1><p style='text-align:center'>{links}</p>{PROSE}</main>"
+        found = [words(n) for n in tagged(page(body)[1], "a")]
+        self.assertEqual(found, ["All stations", "Depths", "Field manual"])
+
+    def test_a_line_that_gives_way_to_a_letter_is_one(self) -> None:
+        body = f"<main><h1>Depths</h1><p><a style='text-decoration:underline;color:#04c'>Every station of the valley by its depth</a></p>{PROSE}</main>"
+        self.assertEqual(
+            [words(n) for n in tagged(page(body)[1], "a")], ["Every station of the valley by its depth"]
+        )
+
+
 class Pairs(unittest.TestCase):
     BODY = """<main><h1>Invoice</h1><div style='width:300px;margin-left:420px'>
 <div style='display:flex;justify-content:space-between;padding:5px 0'><span>Masts</span><span>2,400.00</span></div>

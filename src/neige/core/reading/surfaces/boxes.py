@@ -35,6 +35,7 @@ LOW, NEARLY_ROUND = (
 )  # px that an outlined pill is high, and of half of that its ends' measured radius
 BARE, PLAIN = 0.3, 12.0  # of its height at both ends in which nothing stands, within 8-bit steps
 FADING, FADES = 4, 3.0  # px in which a shadow's edge grows paler, from its second on by so many 8-bit steps
+BEYOND = 6  # px from a box's side outwards in which there is its ground alone
 ACROSS = 0.9  # of the picture's width that the flat rest of a shaded band takes up
 WIDE_SHADOW = 20_000.0  # px² from which a surface may throw a shadow more than a few px wide
 
@@ -146,7 +147,8 @@ def _is_ground(around: list[NDArray[np.float64]], border: Border) -> bool:
     """Are lines on some sides only of the colour that is beyond the others: the ground, which shows between what stands there?"""
     bare = [side for side, width in zip(around, border.widths) if not width]
     return 0 < len(bare) < 4 and all(
-        len(side) > 1 and np.abs(side[1] - np.array(border.colour)).max() <= 1 for side in bare
+        len(side) > BEYOND and np.abs(side[1 : BEYOND + 1] - np.array(border.colour)).max() <= 1
+        for side in bare
     )
 
 

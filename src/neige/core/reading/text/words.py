@@ -37,7 +37,8 @@ AFTER_STOP = 1.2  # times as wide a gap parts them where a sentence ends
 BESIDE_DOT = 1.6  # times as wide may lie on either side of a dot between words
 SIGNS = set(".:_-/")  # within words of code
 UNDER = 0.4  # of the ink height from a word's foot downwards, where it may be underlined
-RUNS_ON = 0.4  # of the room between two words that one line under both takes at least: it may give way to a descender
+RUNS_ON = 0.6  # of the room between two words that one line under both takes at least: it may give way to a descender
+GOES_ON = 0.25  # of a word beside that, which is under the line as well
 DEGREES = re.compile(r"(?<=\d\d)º")  # that sign is no ordinal's
 DISCS, DISC = BULLETS | {"●"}, 0.6  # of the ink height that one is high at least
 
@@ -157,9 +158,19 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         )
         word = spell_stars(word, column, ink_height, starred)
         score = float(np.mean(spelling.scores[start : end + 1]))
-        between = ruled[int(bottom - UNDER * ink_height) :, ended:first]
-        runs_on = float(between.mean(axis=1).max()) if between.size else 1.0
-        apart = under and bool(words) and words[-1].underline and runs_on < RUNS_ON
+        low = ruled[int(bottom - UNDER * ink_height) :]
+        between = low[:, ended:first]
+        runs_on = bool(words) and (not between.size or float(between.mean(axis=1).max()) >= RUNS_ON)
+        if (
+            runs_on and under != words[-1].underline
+        ):  # a short word with descenders, which the line gives way to
+            short = words[-1] if under else None
+            own_low = low[:, int(words[-1].box[0]) : ended] if short else low[:, first:last]
+            goes_on = bool(own_low.size) and float(own_low.mean(axis=1).max()) >= GOES_ON
+            under |= goes_on
+            if short and goes_on:
+                words[-1] = replace(short, underline=True)
+        apart = under and bool(words) and words[-1].underline and not runs_on
         words.append(RawWord(word, (left, top, right, bottom), colour, score, under, strike, apart=apart))
         ended = last
     ahead = words[0] if len(words) > 1 else None
