@@ -107,6 +107,35 @@ class Buttons(unittest.TestCase):
         self.assertEqual([n.attributes.get("placeholder") for n in fields(body)], ["ilse@firn.test"])
 
 
+class Boxes(unittest.TestCase):
+    """Pale outlined boxes that are no fields, though they are as high."""
+
+    def test_a_picture_in_the_middle_is_no_field(self) -> None:
+        seal = "<svg width='44' height='20'><ellipse cx='15' cy='10' rx='14' ry='9' fill='#c33'/><ellipse cx='29' cy='10' rx='14' ry='9' fill='#e90'/></svg>"
+        box = f"<div style='width:90px;height:42px;box-sizing:border-box;border:1px solid #c4ccd4;border-radius:4px;display:grid;place-items:center'>{seal}</div>"
+        body = f"<main><h1>Stations</h1>{PROSE}<div style='display:flex;gap:12px;margin:20px 0'>{box}{box}</div>{PROSE}</main>"
+        self.assertEqual(fields(body), [])
+
+    def test_a_box_that_says_what_it_opens_is_a_button(self) -> None:
+        arrow = (
+            "<svg width='9' height='6' style='margin-left:5px'><path d='M0 0h9L4.5 6z' fill='#445'/></svg>"
+        )
+        for says, count in (("Actions", 0), ("Brenn Hut", 1)):
+            box = f"<span style='display:inline-flex;align-items:center;height:36px;padding:0 14px;border:1px solid #c4ccd4;border-radius:4px'>{says}{arrow}</span>"
+            body = f"<main><h1>Stations</h1>{PROSE}<p style='margin:20px 0'>{box}</p>{PROSE}</main>"
+            self.assertEqual(len(fields(body)), count, says)
+            self.assertEqual(len(tagged(page(body)[1], "button")), 1 - count, says)
+
+    def test_dots_of_a_chart_lead_nowhere(self) -> None:
+        dots = "".join(
+            "<i style='width:5px;height:5px;border-radius:50%;background:#2a6df4'></i>" for _ in range(9)
+        )
+        body = f"<main><h1>Stations</h1>{PROSE}<div style='display:flex;gap:8px;margin:20px 0'>{dots}</div>{PROSE}</main>"
+        self.assertEqual(
+            [n for n in page(body)[1].root.walk() if n.attributes.get("linked") or n.tag == "a"], []
+        )
+
+
 class Rings(unittest.TestCase):
     def test_a_ring_with_something_in_it_is_no_empty_choice(self) -> None:
         from neige.core.model import Cutout, Rect

@@ -42,6 +42,10 @@ LEVEL_BOXES = 2.0  # px between the middles of boxes side by side
 BAR_HIGH, BAR_WIDE = 84.0, 220.0  # px: a frame that a field and its button share
 BAR_START, BAR_END, BAR_PAD = 64.0, 16.0, 16.0  # px at its ends, and before the words
 GRIP = 14.0  # px: what a field's size is changed by, at its lower right corner
+BESIDE = (0.5, 0.2)  # of a field's width: an icon in it is no wider, and no farther from an end
+OPENS = re.compile(
+    r"(more )?(actions?|options|tools|export|manage)|dropdown( button)?|more", re.I
+)  # on a button with an arrow
 CHEVRON = 18.0  # px: the arrow at the end of a select, and how far from it its words and the arrow are
 MUTED_ON_DARK = 10.0  # contrast of what a field says before it is filled in
 DARK = 7.0  # contrast to white from which a ground is dark: fields on it are, too
@@ -162,10 +166,12 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         if corner and framed and TEXTAREA[0] / 2 < n.rect.h <= TEXTAREA[1] and n.rect.w >= 100:
             n.children = []  # the browser draws the grip at its corner
             return as_field(n, "", reading, "textarea")
+        shown = any(g.rect.w > BESIDE[0] * n.rect.w or _off_ends(g, n) > BESIDE[1] * n.rect.w for g in grips)
         if (
             low + 2 <= n.rect.h <= high
             and n.rect.w >= 1.2 * n.rect.h
             and framed
+            and not shown
             and contrast(s.fill.colour, "#ffffff") < 1.6
         ):
             return as_field(n, "", reading)
@@ -205,7 +211,7 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         and pictures[0].rect.w <= CHEVRON and n.rect.right - pictures[0].rect.right <= CHEVRON
         and texts[0].rect.x - n.rect.x <= CHEVRON and chroma(inked.colour) < 0.06 and low <= n.rect.h <= high
     )  # fmt: skip
-    if chevron and not TURN.fullmatch(node_text(n)):
+    if chevron and not (TURN.fullmatch(node_text(n)) or OPENS.fullmatch(node_text(n))):
         return as_field(n, node_text(n), reading)
     if counted and framed and pale and low <= n.rect.h <= high and n.rect.w >= 1.4 * n.rect.h:
         return as_field(n, node_text(n), reading)  # so many at a time
@@ -275,6 +281,11 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
                 n.attributes["role"] = "button"
                 n.reasons.append("short centred words on a filled or outlined box")
     return n
+
+
+def _off_ends(picture: Node, box: Node) -> float:
+    """px from a picture to the nearer end of its box."""
+    return min(picture.rect.x - box.rect.x, box.rect.right - picture.rect.right)
 
 
 def _among_entries(n: Node, text: Node, reading: Reading) -> bool:

@@ -13,6 +13,7 @@ LARGEST = 40.0  # px: a larger picture is no icon in a row of them
 TOOL = 28.0  # px: an icon in the page's bar
 BUTTON = 72.0  # px: the largest button that has only an icon
 RAIL = 110.0  # px: a column of icons is no wider
+LEAST = 9.0  # px: smaller ones are dots of a chart, or lights
 MARKS = 3  # so many icons beside each other lead somewhere
 APART = 0.45  # of an icon's height: closer ones are one scale (stars)
 EVEN = 0.34  # of the usual pitch by which a row's pitches may differ
@@ -51,9 +52,8 @@ def _column_of_marks(side: Node, reading: Reading) -> None:
 
 
 def _is_icon(n: Node, reading: Reading, largest: float) -> bool:
-    return (
-        n.kind == "image" and max(n.rect.w, n.rect.h) <= largest and reading.cutouts[n.cutout].kind == "icon"
-    )
+    high = max(n.rect.w, n.rect.h)
+    return n.kind == "image" and LEAST <= high <= largest and reading.cutouts[n.cutout].kind == "icon"
 
 
 def _row_of_marks(n: Node, reading: Reading) -> None:

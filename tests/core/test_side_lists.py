@@ -1,0 +1,59 @@
+"""The menu at a page's side: one list of its entries, whatever stands beside, round or between them."""
+
+from __future__ import annotations
+
+import re
+import unittest
+
+from neige.core.outline.side_lists import join_side_lists
+from tests.core.test_menus import words
+from tests.core.test_structure import PROSE, page, tagged
+
+ICON = "<svg width='16' height='16' style='margin-right:10px;flex:none'><circle cx='8' cy='8' r='7' fill='#9ab'/><path d='M4 8h8' stroke='#234' stroke-width='2'/></svg>"
+ENTRY = "display:flex;align-items:center;padding:9px 12px;margin:0 8px;color:#dde"
+
+
+def entry(name: str, more: str = "", style: str = "") -> str:
+    return f"<div style='{ENTRY};{style}'>{ICON}<span>{name}</span>{more}</div>"
+
+
+BADGE = "<span style='margin-left:auto;background:#c33;color:#fff;border-radius:4px;font-size:11px;line-height:16px;padding:0 6px'>NEW</span>"
+CAPTION = "<p style='font-size:12px;line-height:18px;padding:14px 20px 6px;color:#9ab'>FIELD WORK</p>"
+MENU = (
+    entry("Overview")
+    + entry("Bulletins", BADGE)
+    + entry("Stations", style="background:#2a6df4;border-radius:6px")
+    + entry("Observers")
+    + CAPTION
+    + entry("Depths")
+    + entry("Weather")
+    + entry("Manual")
+)
+BODY = f"""<div style='display:flex'><div style='width:240px;height:700px;background:#26303c;padding-top:12px'>{MENU}</div>
+<main><h1>Stations</h1>{PROSE}{PROSE}</main></div>"""
+NAMES = ["Overview", "Bulletins NEW", "Stations", "Observers", "FIELD WORK", "Depths", "Weather", "Manual"]
+
+
+class Side(unittest.TestCase):
+    def test_it_is_one_list(self) -> None:
+        _, outline, html = page(BODY)
+        nav = tagged(outline, "nav")[0]
+        lists = [n for n in nav.walk() if n.attributes.get("list")]
+        self.assertEqual([words(c) for n in lists for c in n.children], NAMES)
+        self.assertEqual(len(lists), 1)
+        self.assertEqual(len(re.findall(r"<ul", html)), 1)
+        self.assertEqual(len(re.findall(r"<li\b", html)), len(NAMES))
+
+    def test_its_caption_is_no_link(self) -> None:
+        links = [words(n) for n in tagged(page(BODY)[1], "a")]
+        self.assertEqual(links, [n for n in NAMES if n != "FIELD WORK"])
+
+    def test_joining_twice_is_joining_once(self) -> None:
+        found, outline, _ = page(BODY)
+        before = [(n.tag, n.kind, n.rect) for n in outline.root.walk()]
+        join_side_lists(outline.root, found)
+        self.assertEqual([(n.tag, n.kind, n.rect) for n in outline.root.walk()], before)
+
+
+if __name__ == "__main__":
+    unittest.main()
