@@ -8,18 +8,20 @@ import subprocess
 import tempfile
 import threading
 import unittest
+from dataclasses import replace
 from http.server import BaseHTTPRequestHandler, HTTPServer
 from pathlib import Path
 
 import cv2
 import numpy as np
 
-from neige.browser import Browser, draw_page, draw_site
+from neige.browser import Browser, draw_files, draw_page, draw_site
 from neige.core.errors import BrowserError
 from neige.core.model import Page
 from neige.core.model.page import Asset
 from neige.core.pipeline import build
 from neige.core.proof import misplacement
+from neige.core.writer import page_files
 from tests.support import demo, png, site
 
 HTML = '<!doctype html><html lang="en"><title>t</title><link rel="stylesheet" href="styles.css"><body><main><p>Snow <b>depth</b></p></main></body></html>'
@@ -59,6 +61,18 @@ class Drawing(unittest.TestCase):
         self.assertEqual(draw_page(self.written(css=half), 400).nodes[1].rect.h, 450)
         draw_page(self.written(css="p{height:2000px}"), 400)
         self.assertEqual(draw_page(self.written(css=half), 400).nodes[1].rect.h, 450)
+
+    def test_other_rules_alone_draw_what_they_would_from_the_start(self) -> None:
+        page = self.written()
+        draw_page(page, 400)
+        for more in ("body{padding-block-end:90px}", "p{color:#c40}", "body{padding-block-end:0}"):
+            other = replace(page, css=page.css + more)
+            kept = draw_page(other, 400)
+            content = {a.path: a.content for a in page_files(other)}
+            fresh = draw_files(content, 400)
+            self.assertEqual(kept.height, fresh.height, more)
+            self.assertTrue(np.array_equal(kept.pixels, fresh.pixels), more)
+            self.assertEqual([w.rect for w in kept.words], [w.rect for w in fresh.words])
 
     def test_another_picture_of_the_same_name_is_seen(self) -> None:
         for colour in ((200, 40, 40), (40, 120, 200)):

@@ -26,6 +26,7 @@ from neige.core.writer import page_files
 
 ORIGIN = "http://page.neige.invalid"  # a reserved name: every request is answered here or refused
 VIEW = 900  # px: how high the window is in which pages are measured
+SPARE = 256  # px by which a window may be taller than the page drawn in it
 MAX_HEIGHT = 30_000  # px drawn at most
 LOOPBACK = re.compile(r"^https?://(localhost|127\.\d+\.\d+\.\d+|\[::1\])(:\d+)?(/|$)")
 SCRIPT = files("neige").joinpath("browser", "measure.js").read_text("utf-8")
@@ -38,9 +39,10 @@ OWN_HEAD = re.compile(
 TALL = re.compile(  # rules for which it matters how high the window is
     r"\d[sld]?v(?:h|b|min|max)\b|\((?:min-|max-|device-)*(?:height|block-size|aspect-ratio|orientation)|[<>=]\s*height"
 )
-EXCHANGE = """async ([language, attributes, body, rules, pictures]) => {
+EXCHANGE = """async ([language, attributes, body, rules, pictures, same]) => {
   document.documentElement.lang = language;
   document.getElementById('rules').textContent = rules;
+  if (same) return;
   const made = new DOMParser().parseFromString(`<body${attributes}>${body}</body>`, 'text/html').body;
   document.body.replaceWith(document.adoptNode(made));
   document.body.offsetHeight;
@@ -134,6 +136,7 @@ class _Kept:
     tab: Tab
     content: dict[str, bytes]
     pictures: dict[str, bytes]
+    body: tuple[str, str] = ("", "")  # attributes and content, as they were last drawn with pictures
 
 
 _kept: dict[int, _Kept] = {}  # by id() of the browser; each touched in its own browser's thread only
@@ -171,16 +174,20 @@ def _lay_out(
         kept.tab.goto(f"{ORIGIN}/index.html", wait_until="load")
         _kept[id(chromium)] = kept
     kept.content = content
-    kept.pictures |= pictures
     view: ViewportSize = {"width": round(width), "height": VIEW}
     try:
         if TALL.search(page.css + attributes + body) and kept.tab.viewport_size != view:
             kept.tab.set_viewport_size(view)  # the last page made it as high as itself
-        kept.tab.evaluate(EXCHANGE, [language, attributes, body, FACE.sub("", page.css), list(pictures)])
+        same = bool(pixels) and (attributes, body) == kept.body and pictures.keys() <= kept.pictures.keys()
+        kept.body = (attributes, body) if pixels else ("", "")
+        kept.pictures |= pictures
+        rules = FACE.sub("", page.css)
+        kept.tab.evaluate(EXCHANGE, [language, attributes, body, rules, list(pictures), same])
         measured = json.loads(kept.tab.evaluate(SCRIPT, [[k, list(v)] for k, v in page.paths.items()]))
         png = b""
         if pixels:
-            png = _shot(kept.tab, width, min(measured["height"], MAX_HEIGHT), 1)
+            spare = 0 if TALL.search(page.css + attributes + body) else SPARE
+            png = _shot(kept.tab, width, min(measured["height"], MAX_HEIGHT), 1, spare)
     except BaseException:
         _kept.pop(id(chromium), None)
         raise
@@ -259,16 +266,21 @@ def _drawing(found: dict[str, Any], width: float, scale: int, png: bytes) -> Dra
     )  # fmt: skip
 
 
-def _shot(tab: Tab, width: float, height: float, scale: int) -> bytes:
-    """A PNG of the whole page: the viewport is made as tall as the page, which is far quicker than stitching."""
+def _shot(tab: Tab, width: float, height: float, scale: int, spare: int = 0) -> bytes:
+    """A PNG of the whole page: the viewport is made as tall as the page, which is far quicker than stitching. `spare`: px by which
+    it may be left taller, since another size costs as much as a drawing."""
     size: ViewportSize = {"width": round(width), "height": max(1, round(height))}
-    if tab.viewport_size != size:
-        tab.set_viewport_size(size)
+    now = tab.viewport_size
+    fits = now is not None and now["width"] == size["width"] and 0 <= now["height"] - size["height"] <= spare
+    if not fits:
+        tab.set_viewport_size({**size, "height": size["height"] + spare // 2})
     if scale != 1:  # the quick way below knows no scale
         return tab.screenshot(full_page=True)
     session = tab.context.new_cdp_session(tab)
+    clip = {"x": 0, "y": 0, **size, "scale": 1}
     shot: dict[str, Any] = session.send(
-        "Page.captureScreenshot", {"format": "png", "optimizeForSpeed": True, "captureBeyondViewport": False}
+        "Page.captureScreenshot",
+        {"format": "png", "optimizeForSpeed": True, "captureBeyondViewport": False, "clip": clip},
     )
     return base64.b64decode(shot["data"])
 

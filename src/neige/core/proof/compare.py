@@ -35,15 +35,15 @@ def prove(reading: Reading, picture: Picture, drawing: Drawing, rounds: tuple[Ro
     worst = np.abs(offsets).max(axis=1) if len(offsets) else np.zeros(0)
     sizes = [abs(d.size - reading.styles[w.style].size) / reading.styles[w.style].size for w, d in pairs]
     a, b = _same_size(at_css_size(picture.pixels, picture.scale), at_css_size(drawing.pixels, drawing.scale))
-    beside = ThreadPoolExecutor(1)  # arrays here, words and boxes there: together they use two cores
-    alike = beside.submit(ssim, a, b)
+    beside = ThreadPoolExecutor(2)  # arrays here, words and boxes there: together they use two cores
+    alike, colours = beside.submit(ssim, a, b), beside.submit(colour_difference, a, b)
     beside.shutdown(wait=False)
     findings = find(reading, picture, drawing, pairs, lost, extra, lambda w, d: _offset(w, reading, d))
     return Proof(
         picture.width, picture.height, drawing.height, len(seen), len(pairs), len(extra),
         float(np.median(np.hypot(*offsets.T))) if len(offsets) else 0.0, float(np.quantile(np.hypot(*offsets.T), 0.9)) if len(offsets) else 0.0,
         float((worst <= 2).mean()) if len(worst) else 1.0, float(np.median(sizes)) if sizes else 0.0,
-        float(colour_difference(a, b).mean()), alike.result(), _coverage(reading, drawing, len(pairs), len(seen)),
+        float(colours.result().mean()), alike.result(), _coverage(reading, drawing, len(pairs), len(seen)),
         max(0.0, drawing.scroll_width - drawing.width), tuple(findings), rounds,
     )  # fmt: skip
 
@@ -127,10 +127,13 @@ def _same_size(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> tuple[NDArray[np.u
     h, w = max(a.shape[0], b.shape[0]), max(a.shape[1], b.shape[1])
 
     def pad(p: NDArray[np.uint8]) -> NDArray[np.uint8]:
-        out = np.empty((h, w, 3), np.uint8)
-        out[:] = (255, 0, 255)
-        out[: p.shape[0], : p.shape[1]] = p
-        return out
+        down, across = h - p.shape[0], w - p.shape[1]
+        lacks = (255, 0, 255)
+        return (
+            np.asarray(cv2.copyMakeBorder(p, 0, down, 0, across, cv2.BORDER_CONSTANT, value=lacks), np.uint8)
+            if down or across
+            else p
+        )
 
     return pad(a), pad(b)
 

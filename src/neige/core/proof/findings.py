@@ -11,6 +11,7 @@ from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from difflib import SequenceMatcher
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -419,6 +420,7 @@ def _commonest(pixels: NDArray[np.uint8], rect: Rect, scale: int) -> str | None:
     return to_hex(unpack(int(values[best]))) if counts[best] >= 0.2 * counts.sum() else None
 
 
+@lru_cache(4096)
 def _apart(a: str, b: str) -> float:
     """CIEDE2000 of two colours."""
     one, other = (rgb2lab(from_hex(c)[None, None] / 255.0) for c in (a, b))
