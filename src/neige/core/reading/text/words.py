@@ -159,18 +159,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         word = spell_stars(word, column, ink_height, starred)
         score = float(np.mean(spelling.scores[start : end + 1]))
         low = ruled[int(bottom - UNDER * ink_height) :]
-        between = low[:, ended:first]
-        runs_on = bool(words) and (not between.size or float(between.mean(axis=1).max()) >= RUNS_ON)
-        if (
-            runs_on and under != words[-1].underline
-        ):  # a short word with descenders, which the line gives way to
-            short = words[-1] if under else None
-            own_low = low[:, int(words[-1].box[0]) : ended] if short else low[:, first:last]
-            goes_on = bool(own_low.size) and float(own_low.mean(axis=1).max()) >= GOES_ON
-            under |= goes_on
-            if short and goes_on:
-                words[-1] = replace(short, underline=True)
-        apart = under and bool(words) and words[-1].underline and not runs_on
+        under, apart = _one_line(words, low, ended, (first, last), under)
         words.append(RawWord(word, (left, top, right, bottom), colour, score, under, strike, apart=apart))
         ended = last
     ahead = words[0] if len(words) > 1 else None
@@ -211,6 +200,27 @@ def _ruled(
         under |= top + 0.6 * height <= a <= bottom + 0.35 * height
         strike |= top + 0.3 * height <= a < top + 0.6 * height
     return under, strike
+
+
+def _one_line(
+    words: list[RawWord], low: NDArray[np.bool_], ended: int, columns: tuple[int, int], under: bool
+) -> tuple[bool, bool]:
+    """(is a word underlined, and apart from the one before it, which `ended` there?). `low`: what is ruled at their feet.
+
+    A short word with descenders, which the line gives way to, is under a line that goes on to the next; the last of `words`
+    becomes so, in place."""
+    before = words[-1] if words else None
+    between = low[:, ended : columns[0]]
+    runs_on = not between.size or float(between.mean(axis=1).max()) >= RUNS_ON
+    if before is None or not runs_on:
+        return under, before is not None and under and before.underline
+    if under != before.underline:
+        a, b = (int(before.box[0]), ended) if under else columns
+        own = low[:, a:b]
+        if own.size and float(own.mean(axis=1).max()) >= GOES_ON:
+            words[-1] = replace(before, underline=True)
+            return True, False
+    return under, False
 
 
 def _word_colour(crop: NDArray[np.uint8], ink: Ink) -> tuple[float, float, float]:
