@@ -48,6 +48,12 @@ class Side(unittest.TestCase):
         links = [words(n) for n in tagged(page(BODY)[1], "a")]
         self.assertEqual(links, [n for n in NAMES if n != "FIELD WORK"])
 
+    def test_its_entries_have_one_room_inside(self) -> None:
+        nav = tagged(page(BODY)[1], "nav")[0]
+        words = [n.children[1] for n in nav.walk() if n.kind == "row" and n.children[1].kind == "text"]
+        self.assertEqual(len(words), 7)
+        self.assertEqual(len({n.gap for n in words}), 1)
+
     def test_joining_twice_is_joining_once(self) -> None:
         found, outline, _ = page(BODY)
         before = [(n.tag, n.kind, n.rect) for n in outline.root.walk()]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from statistics import median
+
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
 from neige.core.outline.sides import SIDE
@@ -9,6 +11,7 @@ from neige.core.outline.words import node_text, texts_in
 
 ENTRIES = 3  # links that make a list
 CAPTION_WORDS = 4
+CHANCE = 0.5  # px by which the room between an icon and its words may differ from entry to entry
 MOST_TEXTS = 3  # in an entry: its words, and what is counted beside them
 
 
@@ -65,9 +68,20 @@ def _list_of(parts: list[Node]) -> Node:
         items += c.children
     node = Node("block", union(c.rect for c in items), children=items, width="fill", gap=items[0].gap)
     node.attributes["list"] = "1"
+    _pool(items)
     node.reasons.append("entries and their captions in the menu at the page's side")
     items[0].gap = 0.0
     return node
+
+
+def _pool(items: list[Node]) -> None:
+    """Give entries one room between their icons and their words: what these hardly differ by is chance."""
+    pairs = [n.children[:2] for c in items for n in c.walk() if n.kind == "row" and len(n.children) > 1]
+    for kind in {mark.kind for mark, _ in pairs}:
+        words = [text for mark, text in pairs if mark.kind == kind and text.kind == "text"]
+        usual = median(n.gap for n in words) if words else 0.0
+        for n in words:
+            n.gap = usual if abs(n.gap - usual) <= CHANCE else n.gap
 
 
 def _is_list(c: Node) -> bool:

@@ -258,7 +258,7 @@ def _tabulate(
         return None  # entries with their icons and arrows
     worded = {i for row in cells for i, (_, inside) in enumerate(row) if any(map(texts_in, inside))}
     if len(worded) < 2:
-        return None
+        return None  # entries, one of them with those that it opens
     said = all(any(texts_in(c) for c in inside) for row in cells for _, inside in row)
     if is_list(cells, head) or (len(left) < FREE_COLUMNS and not (side and said)):
         return None
