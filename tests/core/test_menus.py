@@ -76,7 +76,7 @@ class Menus(unittest.TestCase):
         _tell_navs_apart(Node("block", Rect(0, 0, 900, 600), children=navs))
         self.assertEqual([n.attributes["label"] for n in navs], ["Sections", "Sections 2", "Sections 3"])
 
-    def test_a_column_at_the_side_is_navigation_with_its_captions_left_alone(self) -> None:
+    def test_a_column_at_the_side_is_navigation_and_its_captions_lead_nowhere(self) -> None:
         side = Surface(Rect(0, 0, 240, 900), Fill("#1f2d38"))
         entries = [line("MEASURE", 24, 60, 3, "#1f2d38")]
         entries += [
@@ -88,10 +88,12 @@ class Menus(unittest.TestCase):
         nav = tags(r, "nav")[0]
         links = [words(n) for n in nav.walk() if n.tag == "a"]
         self.assertEqual(links, ["Stations", "Depths", "Wind", "Bulletins", "Archive"])
+        lists = [n for n in nav.walk() if n.attributes.get("list")]
         self.assertEqual(
-            [words(n) for n in nav.walk() if n.attributes.get("list")],
-            ["Stations Depths Wind", "Bulletins Archive"],
+            [[words(c) for c in n.children] for n in lists],
+            [["MEASURE", "Stations", "Depths", "Wind", "PUBLISH", "Bulletins", "Archive"]],
         )
+        self.assertEqual([c.tag for c in lists[0].children], ["p", "a", "a", "a", "p", "a", "a"])
 
     def test_without_a_band_the_copyright_line_makes_the_foot(self) -> None:
         r = reading(
