@@ -38,7 +38,10 @@ BESIDE_DOT = 1.6  # times as wide may lie on either side of a dot between words
 SIGNS = set(".:_-/")  # within words of code
 UNDER = 0.4  # of the ink height from a word's foot downwards, where it may be underlined
 RUNS_ON = 0.6  # of the room between two words that one line under both takes at least: it may give way to a descender
-GOES_ON = 0.25  # of a word beside that, which is under the line as well
+GOES_ON = (
+    0.25,
+    0.9,
+)  # of a word beside that, which is under the line as well and parts it; a line farther below is whole
 DEGREES = re.compile(r"(?<=\d\d)º")  # that sign is no ordinal's
 DISCS, DISC = BULLETS | {"●"}, 0.6  # of the ink height that one is high at least
 
@@ -217,7 +220,7 @@ def _one_line(
     if under != before.underline:
         a, b = (int(before.box[0]), ended) if under else columns
         own = low[:, a:b]
-        if own.size and float(own.mean(axis=1).max()) >= GOES_ON:
+        if own.size and GOES_ON[0] <= float(own.mean(axis=1).max()) <= GOES_ON[1]:
             words[-1] = replace(before, underline=True)
             return True, False
     return under, False
