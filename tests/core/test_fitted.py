@@ -35,6 +35,28 @@ def unexplained(cover: np.ndarray, family: str, size: float, fitted: bool) -> fl
     return out
 
 
+class Manual(unittest.TestCase):
+    """A page on which the longest lines are prose with code in it, which no single type draws, and short ones say how it was drawn."""
+
+    PROSE = "With <code>read(stake)</code> the depth of a <code>stake</code> is read, and <code>send(depth, station)</code> sends it to the <b>warning service</b> of the range."
+    BODY = f"""<style>body{{margin:0;background:#fff;color:#223;font:16px/24px 'Liberation Sans'}}p{{margin:20px}}
+code{{font:13.6px 'Liberation Mono';color:#a22}}</style>
+{f"<p>{PROSE}</p>" * 12}<p>Every station is read at eight.</p><p>What it says is sent on.</p>"""
+
+    def test_lines_in_several_types_do_not_say_how_a_page_was_drawn(self) -> None:
+        for fitted in (True, False):
+            found = read(drawn(self.BODY, 1100, fitted=fitted)[0])
+            self.assertEqual(found.fitted, fitted)
+            sizes = {
+                (w.text, found.styles[w.style].size, found.styles[w.style].tracking)
+                for n in found.lines
+                for w in n.words
+            }
+            self.assertEqual(
+                {s for s in sizes if s[0] in ("stake", "depth")}, {("stake", 13.6, 0.0), ("depth", 16.0, 0.0)}
+            )
+
+
 class Fitted(unittest.TestCase):
     def test_a_browsers_own_line_is_drawn_at_every_size(self) -> None:
         sizes = (12, 13, 14, 15, 16, 17, 20)

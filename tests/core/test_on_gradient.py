@@ -92,6 +92,18 @@ def photo(width: int, height: int, seed: int) -> str:
     return f"<svg width='{width}' height='{height}' style='position:absolute'>{cells}</svg>"
 
 
+class Beside(unittest.TestCase):
+    def test_the_ground_between_a_box_and_what_is_beside_it_is_no_border(self) -> None:
+        bar = "<i style='position:absolute;top:40px;width:90px;height:19px;background:#223'></i>"
+        box = "<i style='position:absolute;left:196px;top:40px;width:33px;height:19px;background:#fcf2f2;border-radius:2px'></i>"
+        left, right = bar.replace("top", "left:100px;top", 1), bar.replace("top", "left:235px;top", 1)
+        picture, _ = drawn(
+            f"<style>body{{margin:0;background:#fff;height:120px}}</style>{left}{box}{right}", 500
+        )
+        found = next(s for s in read(picture).surfaces if s.fill.colour == "#fcf2f2")
+        self.assertEqual((found.rect.x, found.rect.w, found.border), (196.0, 33.0, (0.0,) * 4))
+
+
 class Joined(unittest.TestCase):
     def test_photos_joined_by_the_shade_of_a_card_are_not_the_page(self) -> None:
         """A card lies over the lower edge of a photo; its deep shadow goes down both sides to the next."""

@@ -61,5 +61,21 @@ class Side(unittest.TestCase):
         self.assertEqual([(n.tag, n.kind, n.rect) for n in outline.root.walk()], before)
 
 
+class Columns(unittest.TestCase):
+    """Entries with an icon before and an arrow after them, between lines: three columns, one of which has words."""
+
+    def test_a_menu_is_no_table(self) -> None:
+        arrow = "<svg width='6' height='10' style='margin-left:auto'><path d='M5 1L1 5l4 4' fill='none' stroke='#678' stroke-width='2'/></svg>"
+        inner = (
+            "<div style='padding-left:26px'>Upper Cairn</div><div style='padding-left:26px'>Grey Saddle</div>"
+        )
+        rows = "".join(
+            f"<div style='border-bottom:1px solid #c4ccd4;padding:10px 8px'><div style='display:flex;align-items:center'>{ICON}<span>{name}</span>{arrow}</div>{more}</div>"
+            for name, more in (("Overview", ""), ("Stations", inner), ("Observers", ""), ("Bulletins", ""))
+        )
+        body = f"<main><h1>Stations</h1><div style='width:260px;border-top:1px solid #c4ccd4'>{rows}</div>{PROSE}</main>"
+        self.assertEqual(tagged(page(body)[1], "table"), [])
+
+
 if __name__ == "__main__":
     unittest.main()

@@ -175,8 +175,9 @@ def _lay_out(
         _kept[id(chromium)] = kept
     kept.content = content
     view: ViewportSize = {"width": round(width), "height": VIEW}
+    tall = bool(TALL.search(page.css + attributes + body))
     try:
-        if TALL.search(page.css + attributes + body) and kept.tab.viewport_size != view:
+        if tall and kept.tab.viewport_size != view:
             kept.tab.set_viewport_size(view)  # the last page made it as high as itself
         same = bool(pixels) and (attributes, body) == kept.body and pictures.keys() <= kept.pictures.keys()
         kept.body = (attributes, body) if pixels else ("", "")
@@ -186,8 +187,7 @@ def _lay_out(
         measured = json.loads(kept.tab.evaluate(SCRIPT, [[k, list(v)] for k, v in page.paths.items()]))
         png = b""
         if pixels:
-            spare = 0 if TALL.search(page.css + attributes + body) else SPARE
-            png = _shot(kept.tab, width, min(measured["height"], MAX_HEIGHT), 1, spare)
+            png = _shot(kept.tab, width, min(measured["height"], MAX_HEIGHT), 1, 0 if tall else SPARE)
     except BaseException:
         _kept.pop(id(chromium), None)
         raise

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import groupby
 from statistics import median
 
 from neige.core.model import Node, Reading
@@ -35,24 +36,17 @@ def _join(holder: Node, reading: Reading) -> None:
     sizes = [reading.styles[texts_in(d)[0].style].size for d in links]
     usual = max(set(sizes), key=sizes.count)
     out: list[Node] = []
-    run: list[Node] = []
-
-    def close() -> None:
-        entries = [e for c in run for e in (c.children if _is_list(c) else [c])]
-        if len(run) > 1 and sum(not _is_caption(e, reading, usual) for e in entries) >= ENTRIES:
-            out.append(_list_of(run))
-        else:
-            out.extend(run)
-        run.clear()
-
-    for c in holder.children:
-        if _is_list(c) or _is_link(c) or _is_counted(c) or _is_caption(c, reading, usual):
-            run.append(c)
-        else:
-            close()
-            out.append(c)
-    close()
+    for entries, group in groupby(holder.children, lambda c: _is_part(c, reading, usual)):
+        run = list(group)
+        leading = [
+            e for c in run for e in (c.children if _is_list(c) else [c]) if not _is_caption(e, reading, usual)
+        ]
+        out += [_list_of(run)] if entries and len(run) > 1 and len(leading) >= ENTRIES else run
     holder.children = out
+
+
+def _is_part(c: Node, reading: Reading, usual: float) -> bool:
+    return _is_list(c) or _is_link(c) or _is_counted(c) or _is_caption(c, reading, usual)
 
 
 def _list_of(parts: list[Node]) -> Node:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import groupby
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
@@ -64,27 +65,19 @@ def wrap_runs(n: Node, test: Callable[[Node], bool], least: int) -> None:
     if n.kind != "block" or n.attributes.get("list") or sum(map(test, n.children)) < least:
         return
     out: list[Node] = []
-    run: list[Node] = []
-
-    def close() -> None:
-        if len(run) >= least and len(run) < len(n.children):
-            node = Node("block", union(c.rect for c in run), children=list(run), width="fill", gap=run[0].gap)
+    for passes, group in groupby(n.children, test):
+        run = list(group)
+        if not passes or len(run) < least:
+            out += run
+        elif len(run) < len(n.children):
+            node = Node("block", union(c.rect for c in run), children=run, width="fill", gap=run[0].gap)
             node.attributes["list"] = "1"
             run[0].gap = 0.0
             out.append(node)
         else:
-            if len(run) >= least and n.tag == "div":
+            out += run
+            if n.tag == "div":
                 n.attributes["list"] = "1"
-            out.extend(run)
-        run.clear()
-
-    for c in n.children:
-        if test(c):
-            run.append(c)
-        else:
-            close()
-            out.append(c)
-    close()
     n.children = out
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from neige.core.errors import PinError
 from neige.core.intake import open_picture
@@ -36,7 +37,7 @@ from neige.core.reading.text.bullets import read_bullets
 from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.inlaid import read_inlaid
 from neige.core.reading.text.lines import drop_repeats, read_lines
-from neige.core.reading.text.on_gradient import even_gradients, even_lines
+from neige.core.reading.text.on_gradient import even_gradients
 from neige.core.reading.text.part import line_of, part_lines
 from neige.core.reading.text.prompts import read_prompts
 from neige.core.reading.text.raw import RawLine
@@ -71,12 +72,14 @@ SET_TYPE = 0.86  # correlation of a line with its drawing from which it is plain
 @dataclass(frozen=True)
 class Scan:
     """What costs most and no pin changes: the recognised words (device px), and the scan of the surfaces, which may still be
-    under way. Kept to read again. `marks`: what was read in what looked like icons, by its box; each reading adds to it."""
+    under way. Kept to read again. `pixels`: the picture, with the text on gradients on flat ground. `marks`: what was read in what
+    looked like icons, by its box; each reading adds to it."""
 
     raw: list[RawLine]
     unread: list[Box]
     rotated: tuple[RotatedLine, ...]
     surfaces: Future[SurfaceScan]
+    pixels: NDArray[np.uint8]
     marks: dict[Box, list[RawLine]] = field(default_factory=dict)
 
 
@@ -94,7 +97,7 @@ def scan(
     progress("text", f"{len(boxes)} places with text")
     turned, boxes = read_rotated(picture.pixels, boxes, recogniser)
     gradients = under_way.result()
-    pixels, _ = even_gradients(boxes, picture.pixels, gradients.working, gradients.ramps)
+    pixels = even_gradients(boxes, picture.pixels, gradients.working, gradients.ramps)
     raw, unread = read_lines(pixels, boxes, recogniser, picture.noise)
     raw = drop_repeats(read_beside(raw, pixels, recogniser, picture.noise))
     raw = read_bullets(raw, pixels, picture.scale)
@@ -106,7 +109,7 @@ def scan(
     )
     surfaces = beside.submit(scan_surfaces, picture, gradients)
     beside.shutdown(wait=False)
-    return Scan(raw, unread, rotated, surfaces)
+    return Scan(raw, unread, rotated, surfaces, pixels)
 
 
 def _css(b: Box, scale: int) -> Rect:
@@ -139,14 +142,13 @@ def read(
                     f"The close-up “{pin.name[:40]}” is not there any more: take the correction back, or give it again."
                 )
             close_up = open_picture(content, "close-up", scale=1).pixels
-        return read_again(lines, picture.pixels, place, close_up, recogniser, picture.noise, picture.scale)
+        return read_again(lines, found.pixels, place, close_up, recogniser, picture.noise, picture.scale)
 
     everything = found.surfaces.result()
     raw = apply_pins(found.raw, pins, picture.scale, again)
     raw = read_inlaid(raw, everything.regions, picture.pixels, picture.scale, recogniser, picture.noise)
     raw = lift_boxed(raw, everything.regions, picture.pixels, picture.scale)
-    raw, evened = even_lines(raw, picture.pixels, everything.working, everything.ramps)
-    lines, styles = set_type(raw, evened, picture.scale, pins)
+    lines, styles = set_type(raw, found.pixels, picture.scale, pins)
     progress("type", f"{len(styles)} text styles")
     pinned = [p.rect for p in pins if p.kind == "retype"]
     set_lines = lines

@@ -16,10 +16,8 @@ SMOOTH = 3  # 8-bit steps from one pixel to the next inside a shadow
 DEEPEST = 110  # 8-bit steps by which a shadow darkens at most
 BRIGHTEST = 40  # and by which a shadow painted too dark is off the other way
 WEB = 0.05  # share of a box with words in it that an illustration inks at least
-SPARSE, PAVED = (
-    0.2,
-    0.5,
-)  # of a box that is unexplained at most, and surfaces with words at least, if it is no illustration
+SPARSE = 0.2  # of a box that is no illustration: so much is unexplained at most,
+PAVED = 0.5  # and so much are surfaces with words at least
 TOUCHING = 8.0  # px between parts of one illustration
 CARD = 8000.0  # px² from which a surface parts what lies across its edge
 GROUNDED = 2000  # px of plain ground that a shadow passes into

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,38 +10,27 @@ from numpy.typing import NDArray
 from neige.core.reading.surfaces.gradient import Ramp
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.ink import MIN_CONTRAST
-from neige.core.reading.text.raw import RawLine
 
 REACH = 0.5  # of a line's height round it that is evened with it
 GROUND = 0.35  # of that which is the gradient's at least; the rest is ink
 PUREST = 0.9  # of the way from the ground that ink is at least whose colour is the line's
 MOST = 1.5  # of that way at most
-Ramps = Mapping[tuple[int, int, int], Ramp]
-
-
-def even_lines(
-    raw: Sequence[RawLine], pixels: NDArray[np.uint8], working: NDArray[np.uint8], ramps: Ramps
-) -> tuple[list[RawLine], NDArray[np.uint8]]:
-    """(lines, pixels) of `even_gradients`, with lines that know the ground on which they stand now."""
-    evened, grounds = even_gradients([line.box for line in raw], pixels, working, ramps)
-    return [
-        line if ground is None else replace(line, ground=ground, flat=True, pictured=False)
-        for line, ground in zip(raw, grounds)
-    ], evened
 
 
 def even_gradients(
-    boxes: Sequence[Box], pixels: NDArray[np.uint8], working: NDArray[np.uint8], ramps: Ramps
-) -> tuple[NDArray[np.uint8], list[tuple[float, float, float] | None]]:
-    """(a picture (h, w, 3) in which places that lie on a gradient lie on its usual colour there, that colour for each of them).
+    boxes: Sequence[Box],
+    pixels: NDArray[np.uint8],
+    working: NDArray[np.uint8],
+    ramps: Mapping[tuple[int, int, int], Ramp],
+) -> NDArray[np.uint8]:
+    """A picture (h, w, 3) in which places that lie on a gradient lie on its usual colour there.
 
     `working`: the picture in which every gradient is one flat colour, a key of `ramps`. Device px."""
-    grounds: list[tuple[float, float, float] | None] = [None] * len(boxes)
     if not ramps:
-        return pixels, grounds
+        return pixels
     height, width = pixels.shape[:2]
     out = pixels.copy()
-    for n, (left, top, right, bottom) in enumerate(boxes):
+    for left, top, right, bottom in boxes:
         reach = max(4.0, REACH * (bottom - top))
         x0, y0 = max(0, int(left - reach)), max(0, int(top - reach))
         x1, y1 = min(width, int(right + reach) + 1), min(height, int(bottom + reach) + 1)
@@ -56,8 +44,7 @@ def even_gradients(
         usual = ground.reshape(-1, 3).mean(axis=0)
         evened = _on(usual, pixels[y0:y1, x0:x1].astype(np.float64), ground)
         out[y0:y1, x0:x1] = np.clip(np.rint(evened), 0, 255).astype(np.uint8)
-        grounds[n] = (float(usual[0]), float(usual[1]), float(usual[2]))
-    return out, grounds
+    return out
 
 
 def _on(

@@ -38,10 +38,7 @@ BESIDE_DOT = 1.6  # times as wide may lie on either side of a dot between words
 SIGNS = set(".:_-/")  # within words of code
 UNDER = 0.4  # of the ink height from a word's foot downwards, where it may be underlined
 RUNS_ON = 0.6  # of the room between two words that one line under both takes at least: it may give way to a descender
-GOES_ON = (
-    0.25,
-    0.9,
-)  # of a word beside that, which is under the line as well and parts it; a line farther below is whole
+GOES_ON = (0.25, 0.9)  # of a word beside that, which parts the line it is under; one farther below is whole
 DEGREES = re.compile(r"(?<=\d\d)º")  # that sign is no ordinal's
 DISCS, DISC = BULLETS | {"●"}, 0.6  # of the ink height that one is high at least
 

@@ -24,9 +24,7 @@ from neige.core.reading.type.match import locate, match
 from neige.core.reading.type.pieces import Piece
 from neige.core.reading.type.settle import ink_width, settle, surprise
 
-HARDLY = (
-    0.2  # residual of a type, and of half a line's words in it, from which it tells nothing of the others
-)
+HARDLY = 0.2  # residual of a type, and of half a line's words in it, from which it tells nothing of others
 AFTER, CODE = ",.;:)", 2  # what may stand after a word of another type, which has so many characters at least
 WELL = 0.14  # residual up to which a type explains its ink
 DOUBTFUL = 0.12  # residual from which one word is tried in other types
@@ -37,10 +35,8 @@ DRAWN = 0.08  # residual up to which a type draws a whole piece that is found in
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
 WELL_SET = 0.06  # residual up to which one word is drawn well
 PROVEN = 12  # letters of a type that is sure
-SIZES, LINES = (
-    0.07,
-    4,
-)  # of a size, how far others are tried in which mixed lines may be set; lines that are looked at
+SIZES = 0.07  # of a size, how far others are tried in which mixed lines may be set,
+LINES = 4  # which are looked at
 MOSTLY = 0.35  # share of a line's letters by which it draws more of them well than the line's own
 GLUED = 0.14  # em: what stands nearer to a word is part of it
 UNLIKE_TWO = 0.55  # and a pair of letters
