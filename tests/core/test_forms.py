@@ -136,6 +136,33 @@ class Boxes(unittest.TestCase):
         )
 
 
+class Login(unittest.TestCase):
+    """Label and link over one field, an eye at its end; a button floats at the window's corner."""
+
+    EYE = "<svg width='18' height='12' style='margin-left:auto'><ellipse cx='9' cy='6' rx='8' ry='5' fill='none' stroke='#678' stroke-width='2'/><circle cx='9' cy='6' r='2' fill='#678'/></svg>"
+    BODY = f"""<main style='width:420px;margin:0 auto;position:relative;min-height:560px'><h1>Sign in</h1><p>Email address</p>
+<div style='{FIELD.format(340)};display:flex;align-items:center;padding:0 12px;color:#89a'>you@vell.example</div>
+<div style='width:340px;display:flex;justify-content:space-between;margin-top:18px'><span>Password</span><span style='color:#06c'>Forgotten password</span></div>
+<div style='{FIELD.format(340)};display:flex;align-items:center;padding:0 12px;color:#89a'>Your password{EYE}</div>
+<span style='{BUTTON};width:340px;margin-top:20px;padding:9px 0'>Sign in</span></main>
+<div style='position:absolute;left:16px;top:848px;width:36px;height:36px;box-sizing:border-box;padding:9px;background:#06c;border-radius:6px'><svg width='18' height='18'><path d='M2 9h14M9 2v14' stroke='#fff' stroke-width='2'/></svg></div>"""
+
+    def test_what_is_typed_is_not_chosen(self) -> None:
+        found = fields(self.BODY)
+        self.assertEqual(
+            [(n.tag, n.attributes["type"]) for n in found], [("input", "email"), ("input", "password")]
+        )
+
+    def test_a_label_may_share_its_line_with_a_link(self) -> None:
+        _, outline, html = page(self.BODY)
+        self.assertEqual([words(n) for n in tagged(outline, "label")], ["Email address", "Password"])
+        self.assertIn(">Forgotten password</a>", html)
+
+    def test_a_button_at_the_windows_corner_floats(self) -> None:
+        found = [n for n in page(self.BODY)[1].root.walk() if n.attributes.get("floats")]
+        self.assertEqual([(n.tag, n.rect.x) for n in found], [("button", 16.0)])
+
+
 class Rings(unittest.TestCase):
     def test_a_ring_with_something_in_it_is_no_empty_choice(self) -> None:
         from neige.core.model import Cutout, Rect

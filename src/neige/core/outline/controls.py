@@ -377,12 +377,15 @@ def as_field(n: Node, placeholder: str, reading: Reading, tag: str = "input") ->
         field.attributes["icons"] = str(len(icons))
         arrow = max(icons, key=lambda k: k.rect.x)
         at_end = n.rect.right - arrow.rect.right < 28 and arrow.rect.w <= 18
-        if "search" in placeholder.lower() and len(icons) == 1:
+        typed = (
+            field.attributes["type"] != "text"
+        )  # what is written there is not chosen: its icon searches, or shows it
+        if typed and len(icons) == 1:
             before = arrow.rect.cx < n.rect.cx
             field.attributes["mark"] = (
                 f"{arrow.cutout} {'left' if before else 'right'} {(arrow.rect.x - n.rect.x) if before else n.rect.right - arrow.rect.right:.2f}"
             )
-        if at_end and text and arrow.rect.x > text.rect.right and "search" not in placeholder.lower():
+        if at_end and text and arrow.rect.x > text.rect.right and not typed:
             field.tag = "select"
             field.attributes["choices"] = placeholder
             field.attributes["arrow"] = f"{arrow.cutout} {n.rect.right - arrow.rect.right:.2f}"

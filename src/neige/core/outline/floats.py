@@ -32,7 +32,8 @@ def find_floats(content: list[Node], page: Rect) -> list[Node]:
             right and all(o.right <= r.x - FREE for o in others)
         )
         beside = any(o.y < r.y and o.bottom > r.bottom for o in others)
-        around = any(o.y < r.y for o in others) and any(o.bottom > r.bottom for o in others)
+        corner = page.bottom - r.bottom <= MARGIN
+        around = any(o.y < r.y for o in others) and (corner or any(o.bottom > r.bottom for o in others))
         if free and len(others) >= OTHERS and (beside or around):
             c.attributes["floats"] = "1"
             c.reasons.append("alone in the page's margin")

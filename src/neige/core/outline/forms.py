@@ -50,6 +50,8 @@ def name_fields(root: Node) -> None:
                 continue
             if i and _is_hint(kids[i - 1], a, fields[0]):
                 a = kids[i - 1]
+            elif _shares_its_line(a, fields[0]):
+                a = a.children[0]
             elif fields[0].rect.y - a.rect.bottom >= ABOVE or a.rect.bottom > fields[0].rect.cy:
                 continue
             if _may_name(a, fields[0]):
@@ -61,6 +63,19 @@ def _may_name(text: Node, field: Node) -> bool:
     tags = ("p", "h3", "h4", "h5", "h6", *(() if field.attributes.get("placeholder") else ("h2",)))
     short = text.kind == "text" and len(text.lines) == 1 and len(node_text(text).split()) <= 6
     return short and text.tag in tags and text.rect.x < field.rect.right
+
+
+def _shares_its_line(row: Node, field: Node) -> bool:
+    """Are these two texts right above a field, the second at its end: its label, and a link or a hint?"""
+    two = row.kind == "row" and [c.kind for c in row.children] == ["text", "text"]
+    if not two or not 0 <= field.rect.y - row.rect.bottom < ABOVE:
+        return False
+    label, other = row.children
+    ends = (
+        abs(label.rect.x - field.rect.x) <= LABEL_OFF
+        and abs(other.rect.right - field.rect.right) <= LABEL_OFF
+    )
+    return ends and label.style != other.style
 
 
 def _is_hint(label: Node, hint: Node, field: Node) -> bool:
