@@ -88,6 +88,19 @@ class Inlaid(unittest.TestCase):
         kept = read_inlaid([pinned], found.surfaces.result().regions, picture.pixels, 1, recognise, 0.0)
         self.assertEqual([w.text for w in kept[0].words], [w.text for w in given.words])
 
+    def test_a_box_of_the_lines_own_ground_is_told_by_its_outline_and_a_letter_in_it_is_code(self) -> None:
+        code = f"<code style='{MONO};font-size:14px;border:1px solid #d8dce0;border-radius:3px;padding:1px 3px'>{{}}</code>"
+        lines = "".join(f"<p style='margin:0 30px;font:17px/30px \"Liberation Sans\"'>{t}</p>" for t in (
+            f"The column {code.format('year')} has the year and {code.format('depth')} says how much",
+            f"The column {code.format('time')} has the hour and {code.format('station')} says where",
+            f"The column {code.format('drift')} has what the wind brought",
+            f"Same as {code.format('y')} but of the week and {code.format('w')} is the week",
+        ))  # fmt: skip
+        found = read(drawn(f"<body style='margin:0'>{lines}", 900, fitted=True)[0])
+        self.assertEqual(found.lines[-1].text, "Same as y but of the week and w is the week")
+        kinds = {w.text: found.styles[w.style].category for w in found.lines[-1].words}
+        self.assertEqual((kinds["y"], kinds["w"], kinds["of"]), ("monospace", "monospace", "sans-serif"))
+
     def test_a_line_without_boxes_is_left_alone(self) -> None:
         line = RawLine(
             (RawWord("snow", (10, 10, 50, 24), (0, 0, 0), 0.9),), (10, 10, 50, 24), (255.0,) * 3, True, 0.9
@@ -125,6 +138,20 @@ class Blocks(unittest.TestCase):
         _, outline, html = page(f"<main><h1>Sending</h1>{PROSE}<br>{self.CODE}<br>{PROSE}</main>")
         self.assertEqual(len(tagged(outline, "pre")), 1)
         self.assertIn("$ firn send depths\n   Reading stakes (nine)", html)
+
+    def test_words_in_several_inks_stand_together_and_code_is_not_padded_in_its_block(self) -> None:
+        ink = "<span style='color:#1d6fb8'>"
+        rows = "\n".join(f"send(depth, station={ink}'brenn{k}'</span>)" for k in range(4))
+        box = f"<pre style='{MONO};background:#f0f2f4;padding:8px'>{rows}</pre>"
+        body = f"<main><h1>Sending</h1>{PROSE}<p>Say <code style='{MONO};padding:0 2px;color:#1d6fb8'>brenn</code> or <code style='{MONO};padding:0 2px;color:#1d6fb8'>saddle</code> to it</p>{box}</main>"
+        _, outline, html = page(body)
+        block = tagged(outline, "pre")[0]
+        self.assertEqual(
+            "".join(r.text for r in block.runs),
+            "\n".join(f"send(depth, station='brenn{k}')" for k in range(4)),
+        )
+        self.assertRegex(html, r"station=<span class=\"[\w-]+\">'brenn2'</span>\)")
+        self.assertFalse([r for r in block.runs if any(r.padding)])
 
     def test_the_rows_distance_need_not_be_whole(self) -> None:
         rows = "\n".join(f"depth[{k}] = {k * 7}" for k in range(8))

@@ -13,6 +13,7 @@ from neige.core.reading.colour import contrast, from_hex, to_hex
 from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces import read_surfaces
 from neige.core.reading.surfaces.cards import join_alike
+from neige.core.reading.surfaces.dashes import dotted_lines
 from neige.core.reading.surfaces.flat import find_regions, fit_rectangle, rounded_mask
 from neige.core.reading.surfaces.framed import frame_on, frame_up, frames_of_sides
 from neige.core.reading.surfaces.panels import bridge_bars
@@ -291,6 +292,50 @@ class PaintedBack(unittest.TestCase):
                         (Rect(20, 300, 340, 40), 8, 1, "dashed"),
                     ],
                 )
+
+    def test_dotted_frames_are_borders_and_dotted_lines_rules(self) -> None:
+        css = (
+            "body{margin:0;background:#fff}div{box-sizing:border-box;width:340px;margin:20px}"
+            ".a{height:120px;border:1px dotted #0c3762}.b{height:60px;border-bottom:1px dotted #b0b8c0}"
+        )
+        picture, _ = drawn(f'<style>{css}</style><div class="a"></div><div class="b"></div>', 400)
+        found = read_surfaces(picture, [])
+        self.assertEqual(found.cutouts, ())
+        got = [(s.rect, s.border[0], s.border_colour, s.border_style) for s in found.surfaces]
+        self.assertEqual(got, [(Rect(20, 20, 340, 120), 1, "#0c3762", "dotted")])
+        self.assertEqual([(r.colour, r.style) for r in found.rules], [("#b0b8c0", "dotted")])
+        self.assertGreater(found.rules[0].rect.iou(Rect(20, 219, 340, 1)), 0.98)
+
+    def test_dithered_ground_and_rows_of_stripes_are_no_dotted_lines(self) -> None:
+        pixels = np.full((120, 200, 3), 255, np.uint8)
+        pixels[20:60:2, 20:160:2] = 90  # a net
+        pixels[80:100, 20:160:2] = 90  # upright lines
+        self.assertEqual(dotted_lines(pixels, 1), ([], []))
+
+    def test_a_card_goes_on_behind_the_band_that_divides_it(self) -> None:
+        css = (
+            "body{margin:0;background:#222}.card{width:400px;margin:20px;background:#fff;border-radius:8px;overflow:hidden}"
+            ".card *{height:120px}.band{background:#f0f2f4}"
+        )
+        for band, count in (("band", 2), ("", 1)):
+            card = f'<div class="card"><p style="margin:0"></p><div class="{band}"></div><div></div></div>'
+            found = read_surfaces(drawn(f"<style>{css}</style>{card}", 480)[0], [])
+            self.assertEqual(len(found.surfaces), count)
+            self.assertEqual(found.surfaces[0].rect, Rect(20, 20, 400, 360))
+            self.assertAlmostEqual(found.surfaces[0].radius, 8, delta=0.6)
+
+    def test_two_cards_of_one_fill_and_one_of_another_between_them_stay_three(self) -> None:
+        css = "body{margin:0;background:#222}div{width:400px;height:120px;margin:0 20px 4px;background:#fff}.b{background:#f0f2f4}"
+        found = read_surfaces(
+            drawn(f"<style>{css}</style><div></div><div class='b'></div><div></div>", 480)[0], []
+        )
+        self.assertEqual(len(found.surfaces), 3)
+
+    def test_a_tint_above_and_below_a_white_band_is_the_page_and_a_head_and_a_foot_are_not(self) -> None:
+        css = "body{{margin:0}}div{{height:{}px;background:#f2f4f6}}p{{margin:0;height:400px;background:#fff}}footer{{height:{}px;background:#f2f4f6}}"
+        for head, foot, ground in ((100, 700, "#f2f4f6"), (500, 200, "#ffffff")):
+            page = f"<style>{css.format(head, foot)}</style><div></div><p></p><footer></footer>"
+            self.assertEqual(read_surfaces(drawn(page, 480)[0], []).background.colour, ground)
 
     def test_rules_are_told_from_surfaces(self) -> None:
         rule = Rule(Rect(40, 200, 400, 1), "#c3ced6")

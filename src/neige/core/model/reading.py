@@ -147,7 +147,7 @@ class Surface:
     """A painted rectangle. `rect` is the border box; `border` is top, right, bottom, left widths.
 
     `radius` is that of its corners; where they differ, `corners` has each (top left, then clockwise) and `radius` is the largest.
-    `border_style`: solid or dashed. `accent`: one side (0 top, 1 right, 2 bottom, 3 left) with a border of its own width and colour.
+    `border_style`: solid, dashed or dotted. `accent`: one side (0 top, 1 right, 2 bottom, 3 left) with a border of its own width and colour.
     `shadow` is thrown outside the border box, `inner` inside the padding box (CSS: inset).
     """
 
@@ -172,10 +172,11 @@ class Surface:
 
 @dataclass(frozen=True, slots=True)
 class Rule:
-    """A thin line with free ends; its long side says which way it runs."""
+    """A thin line with free ends; its long side says which way it runs. `style`: solid or dotted."""
 
     rect: Rect
     colour: str
+    style: str = "solid"
 
 
 @dataclass(frozen=True, slots=True)

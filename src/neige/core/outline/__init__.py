@@ -168,7 +168,7 @@ def _fill(node: Node, inside: dict[int, list[Node]], layers: Layers, reading: Re
             continue
         probe = r.rect if r.rect.area else r.rect.grow(0.5)
         leaves.setdefault(id(host_of(probe)), []).append(
-            Node("rule", r.rect, tag="hr", surface=Surface(r.rect, Fill(r.colour)))
+            Node("rule", r.rect, tag="hr", surface=Surface(r.rect, Fill(r.colour), border_style=r.style))
         )
     _build(node, inside, marks, leaves, reading)
 

@@ -8,7 +8,7 @@ from statistics import median
 
 from neige.core.model import Line, Node, Reading, Surface, Word
 from neige.core.model.outline import Run
-from neige.core.outline.paragraphs import BULLET
+from neige.core.outline.paragraphs import BULLET, stand_glued
 
 TALLEST = 2.0  # of the type's size: higher boxes hold lines, they are not in one
 SPILL = 1.5  # px by which a word may overlap its box's edge
@@ -123,6 +123,8 @@ def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None
                 w, b = words[k], boxes.get(k)
                 if b is None:
                     _append(runs, w.text, w.style)
+                    following = words[k + 1] if k + 1 < len(words) else None
+                    runs[-1].glue = following is not None and stand_glued(w, following, reading)
                     continue
                 text = w.text
                 if k == b.first and b.before:

@@ -260,6 +260,12 @@ def _justify(node: Node, reading: Reading, least: float = STRETCHED) -> None:
         node.attributes["justify"] = "1"
 
 
+def stand_glued(a: Word, b: Word, reading: Reading) -> bool:
+    """Do two words of code stand without a space between them, in inks of their own?"""
+    code = all(reading.styles[w.style].category == "monospace" for w in (a, b))
+    return code and b.x - a.x - a.w < HALF_SPACE * a.w / len(a.text)
+
+
 def _room(a: Word, b: Word, main: TypeStyle, reading: Reading) -> tuple[bool, float]:
     """Do two words of two styles stand without a space between them, and how many px are they farther apart than that?"""
     gap = b.x - a.x - a.w

@@ -42,7 +42,7 @@ def paint(canvas: NDArray[np.float32], surface: Surface, scale: int) -> None:
     top, right, bottom, left = (round(b * scale) for b in surface.border)
     if any(surface.border) and surface.border_colour:
         ink = from_hex(surface.border_colour).astype(np.float32)
-        if surface.border_style == "dashed":
+        if surface.border_style != "solid":
             ink = _dashed(surface, y1 - y0, x1 - x0, ink, scale)
         _blend(canvas, x0, y0, x1, y1, _radii(radii, 0.0, scale), ink)
     if surface.accent:
@@ -92,8 +92,10 @@ def _paint_inner_shadow(
 
 
 def _dashed(surface: Surface, h: int, w: int, ink: NDArray[np.float32], scale: int) -> NDArray[np.float32]:
-    """(h, w, 3): dashes and the fill between them. CSS leaves their length to the browser; twice the border's width is usual."""
-    dash = max(2.0, 2 * max(surface.border) * scale)
+    """(h, w, 3): dashes or dots and the fill between them. CSS leaves their length to the browser; twice the border's width is usual
+    for dashes, and dots are as long as they are wide."""
+    thick = max(surface.border) * scale
+    dash = max(2.0, 2 * thick) if surface.border_style == "dashed" else max(1.0, thick)
     out = np.broadcast_to(from_hex(surface.fill.colour).astype(np.float32), (h, w, 3)).copy()
     rows, columns = (np.arange(h) % (2 * dash) < dash), (np.arange(w) % (2 * dash) < dash)
     top, right, bottom, left = (round(v * scale) for v in surface.border)
@@ -165,9 +167,9 @@ def _paint_shadow(canvas: NDArray[np.float32], surface: Surface, shadow: Shadow,
 def paint_rule(canvas: NDArray[np.float32], rule: Rule, scale: int) -> None:
     r = rule.rect
     x0, y0 = round(r.x * scale), round(r.y * scale)
-    canvas[y0 : max(y0 + 1, round(r.bottom * scale)), x0 : max(x0 + 1, round(r.right * scale))] = from_hex(
-        rule.colour
-    )
+    step = 2 if rule.style == "dotted" else 1
+    columns = slice(x0, max(x0 + 1, round(r.right * scale)), step)
+    canvas[y0 : max(y0 + 1, round(r.bottom * scale)), columns] = from_hex(rule.colour)
 
 
 def _blend(

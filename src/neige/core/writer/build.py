@@ -411,6 +411,8 @@ class Builder:
         colour = self.painter.rule_colour(n.surface.fill.colour if n.surface else "#000000")
         flat = n.rect.w >= n.rect.h
         declared = {**placed, "block-size" if flat else "min-block-size": px(n.rect.h), "background": colour}
+        if n.surface and n.surface.border_style == "dotted":
+            declared = {**placed, "border-block-start": f"{px(n.rect.h)} dotted {colour}"}
         if not flat or parent.kind == "row":
             declared["inline-size"] = px(n.rect.w) if not flat else rem(n.rect.w)
         e = Element("hr", {}, [], n.id)

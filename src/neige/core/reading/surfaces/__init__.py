@@ -32,14 +32,14 @@ from neige.core.reading.surfaces.cards import (
 from neige.core.reading.surfaces.cast import Cast, give_casts, lift_casts, shaded
 from neige.core.reading.surfaces.choices import close_rings, close_switches, settle_choices
 from neige.core.reading.surfaces.corners import round_corners
-from neige.core.reading.surfaces.dashes import dashed_frames, frame_of, put_dashed
+from neige.core.reading.surfaces.dashes import dashed_frames, dotted_lines, frame_of, put_dashed
 from neige.core.reading.surfaces.ends import lay_under
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
 from neige.core.reading.surfaces.framed import frame_on, frame_up, frames_of_sides
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
 from neige.core.reading.surfaces.ground import page_ground
 from neige.core.reading.surfaces.layers import in_layers
-from neige.core.reading.surfaces.panels import bridge_bars, bridge_panels, join_side_panels
+from neige.core.reading.surfaces.panels import bridge_bars, bridge_cards, bridge_panels, join_side_panels
 from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
 from neige.core.reading.surfaces.pieces import absorb_skies, uncover
 from neige.core.reading.surfaces.piles import pile_up, without_own_shade
@@ -113,8 +113,9 @@ def scan_surfaces(picture: Picture, found: Gradients | None = None) -> SurfaceSc
     g = found or scan_gradients(picture)
     regions, hulls, specks = find_regions(g.working, picture.scale, picture.noise > 0)
     dashed = dashed_frames(g.pixels, specks, picture.scale)
-    rules = find_rules(g.working, picture.scale)
-    return SurfaceScan(**vars(g), regions=regions, hulls=hulls, rules=rules, dashed=dashed)
+    dotted, lines = dotted_lines(g.pixels, picture.scale)
+    rules = find_rules(g.working, picture.scale) + lines
+    return SurfaceScan(**vars(g), regions=regions, hulls=hulls, rules=rules, dashed=dashed + dotted)
 
 
 @dataclass(frozen=True)
@@ -142,7 +143,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     regions = pile_up(regions, scan.pixels, background, round(picture.width * scale), scale)
     surfaces = without_own_shade(painted_boxes(regions, scan.pixels, scan.ramps, background, scale))
     surfaces = bridge_bars(bridge_panels(join_alike(surfaces), picture.width), picture.width)
-    surfaces = close_rings(surfaces, scan.pixels, scale)
+    surfaces = close_rings(bridge_cards(surfaces, picture.width), scan.pixels, scale)
     surfaces = drop_straddled(join_sides(join_stacks(surfaces, picture.width)), picture.width)
     surfaces = drop_shade(round_corners(scan.pixels, join_shade(surfaces), scale))
     rules = [r for r in scan.rules if not _in_word(r.rect, text) and _stands_out(r, surfaces, background)]
@@ -180,7 +181,7 @@ def find_pictures(
         if kind != "surface":
             remains[device_slices(rect, scale)] = False
     for s in surfaces:
-        if s.border_style == "dashed":
+        if s.border_style != "solid":
             remains &= ~frame_of(s, remains.shape, scale)
     surfaces = take_shapes(surfaces, remains, text, background, picture.width * picture.height, scale)
     cutouts, lost, explained = find_cutouts(picture, remains, text, surfaces, background)

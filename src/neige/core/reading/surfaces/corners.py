@@ -35,7 +35,7 @@ def round_corners(
     A corner that cannot be seen (the same colour inside and outside) is as its fellows are. Dashed corners were measured already.
     """
     return [
-        s if s.radius > WINDOW or s.border_style == "dashed" else _rounded(pixels, s, scale, photos)
+        s if s.radius > WINDOW or s.border_style != "solid" else _rounded(pixels, s, scale, photos)
         for s in surfaces
     ]
 

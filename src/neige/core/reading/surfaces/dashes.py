@@ -1,7 +1,8 @@
-"""Dashed borders: runs of like dashes along four sides that close a frame. Device px in here, CSS px out.
+"""Dashed and dotted borders: runs of like dashes along four sides that close a frame. Device px in here, CSS px out.
 
 A dash is a small solid rectangle; rectangles of one thickness at even distances along one line are a dashed side, and four
-such sides a frame. How long the dashes are is the drawing program's choice, so only their rhythm is looked at.
+such sides a frame. How long the dashes are is the drawing program's choice, so only their rhythm is looked at. The dots of a
+line one px thick are px in its colour and in its ground's by turns; thicker ones are round, and no line that can be told here.
 """
 
 from __future__ import annotations
@@ -9,14 +10,15 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.model import Fill, Rect, Surface
-from neige.core.reading.colour import to_hex, unpack
+from neige.core.model import Fill, Rect, Rule, Surface
+from neige.core.reading.colour import pack, to_hex, unpack
 from neige.core.reading.surfaces.flat import Specks, rounded_mask
 from neige.core.reading.surfaces.remains import device_slices
 
 THICK = 4  # px at 1x: a thicker dash is something else
 LONG = 18  # px at 1x
 FEWEST = 4  # dashes of a side
+DOTTED = 25  # px that a dotted line is long at least
 INK = 24  # 8-bit steps: an anti-aliased dash at a corner
 SAME = 0.93  # IoU of a surface with the dashed frame round it
 RADII = (0, 2, 4, 6, 8, 10, 12, 14, 16, 20, 24, 28, 32)  # px at 1x that are tried
@@ -26,9 +28,57 @@ Side = tuple[int, int, int, int, int]  # line (y or x), first, last along it, th
 
 def dashed_frames(pixels: NDArray[np.uint8], specks: Specks, scale: int) -> list[Surface]:
     """Surfaces whose four sides are dashed."""
-    level = _sides(specks, scale)
-    plumb = _sides(specks[:, [1, 0, 3, 2, 4]], scale)
-    out: list[Surface] = []
+    level, plumb = _sides(specks, scale), _sides(specks[:, [1, 0, 3, 2, 4]], scale)
+    return [s for s, *_ in _frames(pixels, level, plumb, scale, "dashed")]
+
+
+def dotted_lines(pixels: NDArray[np.uint8], scale: int) -> tuple[list[Surface], list[Rule]]:
+    """(surfaces whose four sides are dotted, the dotted lines that are no side of one)."""
+    level, plumb = _dotted(pixels), _dotted(np.ascontiguousarray(pixels.transpose(1, 0, 2)))
+    found = _frames(pixels, level, plumb, scale, "dotted")
+    sides = {side for _, top, bottom in found for side in (top, bottom)}
+    rules = [
+        Rule(Rect(x0 / scale, y / scale, (x1 - x0) / scale, 1 / scale), to_hex(unpack(colour)), "dotted")
+        for y, x0, x1, _, colour in level
+        if (y, x0, x1, 1, colour) not in sides
+    ]
+    return [s for s, *_ in found], rules
+
+
+def _dotted(pixels: NDArray[np.uint8]) -> list[Side]:
+    """Level lines, one px thick, of px that have one colour and the ground's by turns."""
+    packed = pack(pixels)
+    if min(packed.shape) < 4:
+        return []
+    out: list[Side] = []
+    by_turns = (packed[:, :-2] == packed[:, 2:]) & (packed[:, :-2] != packed[:, 1:-1])
+    for y in np.flatnonzero(np.count_nonzero(by_turns, axis=1) >= DOTTED - 2).tolist():
+        if not 0 < y < len(packed) - 1:
+            continue
+        row, above, below = packed[y], packed[y - 1], packed[y + 1]
+        # one px and the next but one alike, and the one between them as the px above and below
+        plain = (above[:-2] == row[1:-1]) & (above[1:-1] == row[1:-1]) & (below[:-2] == row[1:-1])
+        dots = np.flatnonzero(by_turns[y] & plain)
+        for run in np.split(dots, np.flatnonzero(np.diff(dots) != 2) + 1):
+            if 2 * len(run) < DOTTED:
+                continue
+            colour, first, last = int(row[run[0]]), int(run[0]), int(run[-1]) + 3
+            while first and int(row[first - 1]) == colour:  # corners are full
+                first -= 1
+            while last < len(row) and int(row[last]) == colour:
+                last += 1
+            out.append((y, first, last, 1, colour))
+    # rows of dots under each other are a pattern
+    rows = {y: [s for s in out if s[0] == y] for y in {s[0] for s in out}}
+    near = {s: [o for d in (-2, 2) for o in rows.get(s[0] + d, [])] for s in out}
+    return [s for s in out if not any(o[1] < s[2] and s[1] < o[2] for o in near[s])]
+
+
+def _frames(
+    pixels: NDArray[np.uint8], level: list[Side], plumb: list[Side], scale: int, style: str
+) -> list[tuple[Surface, Side, Side]]:
+    """Surfaces with such sides, each with its upper and its lower one."""
+    out: list[tuple[Surface, Side, Side]] = []
     for i, top in enumerate(level):
         for bottom in level[i + 1 :]:
             frame = _frame(top, bottom, plumb, scale)
@@ -39,16 +89,15 @@ def dashed_frames(pixels: NDArray[np.uint8], specks: Specks, scale: int) -> list
             part = pixels[y0:y1, x0:x1]
             ink = np.abs(part.astype(np.int16) - colour).max(axis=2) <= INK
             inner = part[thick + 2 : -thick - 2, thick + 2 : -thick - 2].reshape(-1, 3)
-            out.append(
-                Surface(
-                    Rect(x0 / scale, y0 / scale, (x1 - x0) / scale, (y1 - y0) / scale),
-                    Fill(to_hex(np.median(inner, axis=0))),
-                    _radius(ink, thick, scale),
-                    (thick / scale,) * 4,
-                    to_hex(colour),
-                    border_style="dashed",
-                )
+            surface = Surface(
+                Rect(x0 / scale, y0 / scale, (x1 - x0) / scale, (y1 - y0) / scale),
+                Fill(to_hex(np.median(inner, axis=0))),
+                _radius(ink, thick, scale),
+                (thick / scale,) * 4,
+                to_hex(colour),
+                border_style=style,
             )
+            out.append((surface, top, bottom))
     return out
 
 

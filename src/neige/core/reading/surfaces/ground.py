@@ -54,7 +54,11 @@ def page_ground(
         c: sum(h[3] - h[1] for h in hulls if h[4] == c and h[2] - h[0] >= FULL * width)
         for c in (best, 0xFFFFFF)
     }
-    if bands[0xFFFFFF] >= WHITE * max(bands[best], 1):
+    whole = [h for h in hulls if h[4] == best and h[2] - h[0] >= FULL * width]
+    above = max((h[3] - h[1] for h in whole if h[1] <= EDGE), default=0)
+    below = max((h[3] - h[1] for h in whole if h[3] >= height - EDGE), default=0)
+    around = 0 < above < below and bands[best] > bands[0xFFFFFF]  # a head and a foot have other heights
+    if bands[0xFFFFFF] >= WHITE * max(bands[best], 1) and not around:
         best = 0xFFFFFF  # bands of white and of a tint: a page is white unless it says otherwise
     red, green, blue = best >> 16 & 255, best >> 8 & 255, best & 255
     sparse = working[::2, ::2].reshape(-1, 3)

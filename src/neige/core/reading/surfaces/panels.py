@@ -11,6 +11,7 @@ FULL = 0.995  # of the page's width: a band
 FLUSH = 2.2  # px between a card's edge and a picture that ends there
 BAR_HIGH, ENTRY_WIDE = 100.0, 180.0  # px that a bar is high, and an entry in it wide at most
 ENTRY = 56.0  # px: the highest entry of a menu that a panel goes on behind
+CARD_WIDE = 240.0  # px: a card that a band may divide
 BAR_AND_LINE = 8.0  # px that the entry leaves free at its sides
 PART, SIDE_PANEL, LINE = (
     100.0,
@@ -45,6 +46,46 @@ def bridge_panels(surfaces: list[Surface], page_width: float, entry_high: float 
                 out.remove(b)
                 break
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def bridge_cards(surfaces: list[Surface], page_width: float) -> list[Surface]:
+    """A card whose upper and lower part have one fill, and between them a band as wide as it is in another: the band lies on it."""
+    out = sorted(surfaces, key=lambda s: (s.rect.y, s.rect.x))
+    for a in list(out):
+        if a not in out or a.rect.w >= page_width * FULL or not _is_part(a) or a.border[2]:
+            continue
+        for b in [b for b in out if b.rect.y > a.rect.bottom + PART and _flush(a.rect, b.rect)]:
+            gap = edges(a.rect.x, a.rect.bottom - 1.5, a.rect.right, b.rect.y + 1.5)
+            bands = [
+                c
+                for c in out
+                if c is not a and c is not b and _flush(a.rect, c.rect) and c.rect.inside(gap, 0.99)
+            ]
+            filled = sum(c.rect.h for c in bands) >= b.rect.y - a.rect.bottom - 1.5
+            plain = all(c.fill != a.fill and not c.radius and not any(c.border[1::2]) for c in bands)
+            alike = a.fill == b.fill and a.border[1::2] == b.border[1::2] and not b.border[0] and _is_part(b)
+            if not (filled and plain and alike):
+                continue
+            corners = (*(a.corners or (a.radius,) * 4)[:2], *(b.corners or (b.radius,) * 4)[2:])
+            radius, several = max(corners), len(set(corners)) > 1
+            border = (*a.border[:2], b.border[2], a.border[3])
+            out[out.index(a)] = a = replace(
+                a,
+                rect=union([a.rect, b.rect]),
+                border=border,
+                radius=radius,
+                corners=corners if several else None,
+            )
+            out.remove(b)
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def _is_part(s: Surface) -> bool:
+    return s.rect.h >= PART and s.rect.w >= CARD_WIDE and s.border_style == "solid" and s.accent is None
+
+
+def _flush(a: Rect, b: Rect) -> bool:
+    return abs(a.x - b.x) <= 1.5 and abs(a.right - b.right) <= 1.5
 
 
 def join_side_panels(

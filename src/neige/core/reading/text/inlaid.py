@@ -21,6 +21,11 @@ HOLLOW = 0.8  # the same, where its outline was taken for the line's ink
 SPILL = 0.2  # of the ink's height that may stand out of it
 WIDE = 0.9  # of the line that it takes at most
 OTHER = 5.0  # 8-bit steps from the line's ground at least
+FRAMED, EVEN, SEEN = (
+    1.15,
+    6.0,
+    3.0,
+)  # times the line's ink that a box without a tint is high; 8-bit steps within its outline, and from the ground
 SAME_INK = 24.0  # 8-bit steps between a letter and the line's ink
 ACROSS = 2.0  # px at 1x by which a word must lie on both sides of a box's edge to be cut there
 NARROW = 0.6  # of the ink's height: no more than a sign stands there
@@ -40,7 +45,7 @@ def read_inlaid(
     """The lines, with the words in boxes of their own tint told as such, and those in and across them read again, apart. `pixels`, boxes: device px."""
     out = []
     for line in lines:
-        boxes = _inlays(line, regions, scale) if line.flat and len(line.text) > 1 else []
+        boxes = _inlays(line, regions, pixels, scale) if line.flat and len(line.text) > 1 else []
         words = list(line.words)
         outlined = [r for r in boxes if any(_holds_outline(w, r) for w in words)]
         for r in boxes:
@@ -67,7 +72,7 @@ def _is_in(w: RawWord, r: Region) -> bool:
     return r.x0 < (w.box[0] + w.box[2]) / 2 < r.x1
 
 
-def _inlays(line: RawLine, regions: Sequence[Region], scale: int) -> list[Region]:
+def _inlays(line: RawLine, regions: Sequence[Region], pixels: NDArray[np.uint8], scale: int) -> list[Region]:
     x0, y0, x1, y1 = line.box
     h = y1 - y0
     near = [
@@ -83,11 +88,28 @@ def _inlays(line: RawLine, regions: Sequence[Region], scale: int) -> list[Region
         or (
             r.x1 - r.x0 < WIDE * (x1 - x0)
             and r.y1 - r.y0 >= HIGH[0] * h
-            and np.abs(np.subtract(r.colour, line.ground)).max() >= OTHER
+            and (np.abs(np.subtract(r.colour, line.ground)).max() >= OTHER or _is_framed(r, line, pixels))
             and any(w.box[0] < r.x0 - scale or w.box[2] > r.x1 + scale for w in line.words)
             and not _is_letter(r, line)
         )
     ]
+
+
+def _is_framed(r: Region, line: RawLine, pixels: NDArray[np.uint8]) -> bool:
+    """Is a region of the line's own ground a box, with one line of another colour along all its sides?"""
+    if r.y1 - r.y0 < FRAMED * (line.box[3] - line.box[1]) or min(r.x0, r.y0) < 1:
+        return False
+    inset = 1 + round(r.radius)
+    middle = [
+        pixels[r.y0 - 1, r.x0 + inset : r.x1 - inset], pixels[r.y1 : r.y1 + 1, r.x0 + inset : r.x1 - inset].reshape(-1, 3),
+        pixels[r.y0 + inset : r.y1 - inset, r.x0 - 1], pixels[r.y0 + inset : r.y1 - inset, r.x1 : r.x1 + 1].reshape(-1, 3),
+    ]  # fmt: skip
+    if any(len(side) < 2 for side in middle):
+        return False
+    sides = np.concatenate(middle).astype(np.float64)
+    return bool(
+        np.ptp(sides, axis=0).max() <= EVEN and np.abs(sides.mean(axis=0) - line.ground).max() >= SEEN
+    )
 
 
 def _is_letter(r: Region, line: RawLine) -> bool:

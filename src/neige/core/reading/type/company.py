@@ -30,6 +30,7 @@ OTHER_INK = 0.1  # in OKLab
 HEADLINE_WEIGHTS = (400, 600, 700)
 SAME_SIZE = 0.035  # of the size by which the sizes that a line's words would have may differ
 SAME_WIDTH = 0.03  # of a word's width that it may be off
+CODED_LINES, CODED_FIT = 3, 0.97  # of a style of code that is sure
 BOLDER = 250  # of weight by which a short word in its line's own face differs if it is set so
 NO_ROOM = 0.06  # of the size: words nearer to each other are one
 TWIN = 0.06  # of the size by which a word's may differ from its line's without being another
@@ -71,7 +72,10 @@ def steady(line: Line, styles: list[TypeStyle]) -> Line:
             s.family == main.family and s.italic == main.italic and abs(s.weight - main.weight) >= BOLDER
             and abs(s.size / main.size - 1) <= TWIN and len(w.text) >= 2
         )  # fmt: skip
-        if plain and (twin or (tiny and not (bold or leaning)) or foreign):
+        coded = (  # a key, or a variable's name: a letter of the code that stands elsewhere on the page
+            s.category == "monospace" != main.category and s.lines >= CODED_LINES and s.fit >= CODED_FIT and w.text[:1].isalpha()
+        )  # fmt: skip
+        if plain and (twin or (tiny and not (bold or leaning or coded)) or foreign):
             out.append(replace(w, style=line.style))
         elif (
             sign and not (s.underline or s.strike) and 0 < i < len(line.words) - 1

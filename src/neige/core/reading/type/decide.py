@@ -19,6 +19,7 @@ from neige.core.reading.pins import is_about
 from neige.core.reading.text.raw import around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue
+from neige.core.reading.type.fixed_width import read_cells
 from neige.core.reading.type.kinds import (
     UNLIKE_EACH_OTHER,
     Type,
@@ -60,8 +61,9 @@ SAME_SIZE = 0.06  # of a size by which that of the next word may differ in one t
 FEW = 3  # lines: a group that signs may have set apart from their type
 
 
-def find_types(pieces: list[Piece], pins: Sequence[Pin], scale: int) -> list[Type]:
-    """The types that pieces are set in, each with its pieces; their words are corrected on the way. Sizes in device px."""
+def find_types(pieces: list[Piece], pixels: NDArray[np.uint8], pins: Sequence[Pin], scale: int) -> list[Type]:
+    """The types that pieces cut from `pixels` are set in, each with its pieces; their words are corrected on the way. Sizes in
+    device px."""
     sigma = f.SIGMA * max(1.0, 0.75 * scale)
     cat = catalogue()
     fits = [f.fit_all(p.edges, sigma) for p in pieces]
@@ -75,7 +77,7 @@ def find_types(pieces: list[Piece], pins: Sequence[Pin], scale: int) -> list[Typ
     _part_lines(types, sigma, scale)
     for _ in range(2):  # what strays make types of their own may draw others that stayed
         for p in take_strays(types, scale):
-            _found_type([p], [fits_of[id(p)]], types, families, sigma, scale)
+            _found_type([p], [fits_of.get(id(p)) or f.fit_all(p.edges, sigma)], types, families, sigma, scale)
     absorb_rare(types, scale)
     agree(types, scale)
     take_mixed(types, scale)
@@ -91,7 +93,9 @@ def find_types(pieces: list[Piece], pins: Sequence[Pin], scale: int) -> list[Typ
                 drop_icons(p, kind, scale)
                 settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)
                 join_words(p, kind.row, kind.size, kind.tracking, scale)
-    return _unequal(types)
+    types = _unequal(types)
+    read_cells(types, pixels, scale)
+    return types
 
 
 def _reconsider(

@@ -82,7 +82,7 @@ class Piece:
         piece.cover = piece.cover.copy()
         piece.cover[:, : max(0, int(left) - piece.origin[0])] = 0
         piece.cover[:, round(right + 0.5) - piece.origin[0] :] = 0
-        rows = np.flatnonzero(piece.cover.max(axis=1) > INKED)
+        rows = np.flatnonzero((piece.cover > INKED).any(axis=1))
         if not rows.size:
             return None
         top, bottom = float(piece.origin[1] + rows[0]), float(piece.origin[1] + rows[-1] + 1)

@@ -33,6 +33,7 @@ TIDY = 0.5  # times as many letters as in another size has at least a size that 
 NEAR_SIZE = 0.022  # by which sizes of one family differ that may be meant to be one
 DRAWN = 0.08  # residual up to which a type draws a whole piece that is found in another
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
+BADLY = 0.1  # residual from which a type that is not spaced out, either, may be of mixed lines
 WELL_SET = 0.06  # residual up to which one word is drawn well
 PROVEN = 12  # letters of a type that is sure
 SIZES = 0.07  # of a size, how far others are tried in which mixed lines may be set,
@@ -153,7 +154,7 @@ def take_mixed(types: list[Type], scale: int) -> None:
     """Give lines of words in several types (names in bold) to the one that draws most of them: together they were drawn half well
     by a type between these, which is no other line's. What it does not draw is parted from it later."""
     good = [t for t in types if t.usual <= FAIR and t.letters >= PROVEN]
-    for kind in [t for t in types if t.usual > FAIR and t.tracking]:
+    for kind in [t for t in types if t.usual > (FAIR if t.tracking else BADLY)]:
         _set_plain(kind, scale)
     for kind in [t for t in types if t.usual > FAIR and good]:
         for p in [p for p in kind.members if p.flat and len(p.words) >= 3]:
@@ -167,8 +168,8 @@ def take_mixed(types: list[Type], scale: int) -> None:
 
 
 def _set_plain(kind: Type, scale: int) -> None:
-    """Set a type that was spaced out or in, so that lines with bolder words in them are as long as they are, in the size that draws
-    most of their words well without that."""
+    """Set a type that was spaced out or in, or made larger or smaller, so that lines with bolder words in them are as long as they
+    are, in the size that draws most of their words well without that."""
     mixed = sorted((p for p in kind.members if p.flat and len(p.words) >= 3), key=lambda p: -p.letters)[
         :LINES
     ]

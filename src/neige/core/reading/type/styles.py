@@ -57,7 +57,7 @@ def set_type(
     if not raw:
         return [], []
     pieces = [p for i, line in enumerate(raw) for p in cut_pieces(i, line, pixels)]
-    lines, styles = _styled(find_types(pieces, pins, scale), raw, scale)
+    lines, styles = _styled(find_types(pieces, pixels, pins, scale), raw, scale)
     return lines, find_underlines(lines, styles, pixels, scale)
 
 
