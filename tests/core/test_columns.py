@@ -105,6 +105,25 @@ class Middles(unittest.TestCase):
         widen_columns(root)
         self.assertEqual(row.rect, Rect(20, 20, 540, 60), "columns that are not even stay as they are")
 
+    def test_what_columns_lie_in_takes_the_room_that_they_take_and_no_neighbours(self) -> None:
+        def page(beside: float) -> tuple[Node, Node, Node]:
+            kids = [
+                Node("block", Rect(x, 20, 100, 60), children=[Node("text", Rect(x + d, 20, 100 - 2 * d, 20)) for d in (0, 20)])
+                for x in (120, 340)
+            ]  # fmt: skip
+            columns = Node("row", Rect(120, 20, 320, 60), children=kids)
+            group = Node("block", Rect(120, 20, 320, 60), children=[columns])
+            icon = Node("image", Rect(beside, 20, 16, 16))
+            row = Node("row", Rect(120, 20, beside - 104, 60), children=[group, icon])
+            root = Node("block", Rect(0, 0, 600, 400), children=[row])
+            widen_columns(root)
+            return row, group, columns
+
+        row, group, columns = page(560)
+        self.assertEqual([n.rect.x for n in (row, group, columns)], [72.0, 72.0, 72.0])
+        row, group, columns = page(460)  # there is less room on the right
+        self.assertEqual((columns.rect.x, columns.rect.right, row.rect.right), (100.0, 460.0, 476.0))
+
     def test_columns_that_look_alike_are_one_row(self) -> None:
         def column(style: int, x: float) -> Node:
             texts = [

@@ -310,6 +310,7 @@ class PaintedBack(unittest.TestCase):
         pixels = np.full((120, 200, 3), 255, np.uint8)
         pixels[20:60:2, 20:160:2] = 90  # a net
         pixels[80:100, 20:160:2] = 90  # upright lines
+        pixels[110, 20:160:2] = 250  # where a gradient turns from one step to the next
         self.assertEqual(dotted_lines(pixels, 1), ([], []))
 
     def test_a_card_goes_on_behind_the_band_that_divides_it(self) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 
-from neige.core.model import Node
+from neige.core.model import Node, Rect
 from neige.core.model.geometry import edges, union
 
 CENTRED = 3.0  # px by which a centred thing may be off
@@ -15,20 +15,25 @@ UNEVEN = 4.0  # px by which their middles may stand off even places
 def widen_columns(root: Node) -> None:
     """Rows of columns about their middles take all of the room that columns so far apart have, where their holder has it."""
 
-    def visit(n: Node, holder: Node) -> None:
-        holder = n if n.surface is not None or n is root else holder
-        for c in n.children:
-            visit(c, holder)
+    def visit(n: Node, room: Rect) -> None:
+        room = n.rect if n.surface is not None or n is root else room
+        for i, c in enumerate(n.children):
+            own = room
+            if n.kind == "row":  # what stands beside it keeps its place
+                left = n.children[i - 1].rect.right if i else room.x
+                right = n.children[i + 1].rect.x if i + 1 < len(n.children) else room.right
+                own = edges(min(left, c.rect.x), room.y, max(right, c.rect.right), room.bottom)
+            visit(c, own)
             if n.kind == "block" and c.kind == "row" and c.surface is None:
-                _widen(c, holder)
-        if n.surface is None and n.kind == "block" and not n.attributes.get("band") and n.children:
+                _widen(c, room)
+        if n.surface is None and n.kind in ("block", "row") and not n.attributes.get("band") and n.children:
             box = union([n.rect, *(c.rect for c in n.children)])
             n.rect = edges(box.x, n.rect.y, box.right, n.rect.bottom)
 
-    visit(root, root)
+    visit(root, root.rect)
 
 
-def _widen(row: Node, holder: Node) -> None:
+def _widen(row: Node, room: Rect) -> None:
     centres = middle_columns(row.children)
     if not centres or len(centres) < 2:
         return
@@ -36,8 +41,7 @@ def _widen(row: Node, holder: Node) -> None:
     pitch = (centres[-1] - centres[0]) / len(pitches)
     if max(abs(c - centres[0] - i * pitch) for i, c in enumerate(centres)) > UNEVEN:
         return
-    room = 2 * min(centres[0] - holder.rect.x, holder.rect.right - centres[-1])
-    width = min(pitch - GUTTER, room)
+    width = min(pitch - GUTTER, 2 * min(centres[0] - room.x, room.right - centres[-1]))
     if width >= max(c.rect.w for c in row.children):
         row.rect = edges(centres[0] - width / 2, row.rect.y, centres[-1] + width / 2, row.rect.bottom)
 

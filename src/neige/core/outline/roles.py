@@ -28,6 +28,7 @@ from neige.core.outline.posts import link_posts
 from neige.core.outline.quotes import border_bars
 from neige.core.outline.side_lists import join_side_lists
 from neige.core.outline.sides import part_brands
+from neige.core.outline.site_name import lift_site_name
 from neige.core.outline.stacks import stack_lists
 from neige.core.outline.trails import find_trails
 from neige.core.outline.underlined import find_underlined
@@ -51,6 +52,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     find_landmarks(root, reading)
     find_foot(root, reading)
     trim_foot(root)
+    lift_site_name(root)
     _foot_heads(root, reading)
     find_menus(root, reading)
     lift_head(root)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from html import escape
 
-from neige.core.model import Outline, Page, Picture, Reading, Rect
+from neige.core.model import Node, Outline, Page, Picture, Reading, Rect
 from neige.core.model.page import Asset, Written
 from neige.core.outline.words import body_style, node_text
 from neige.core.writer.build import Builder
@@ -13,11 +13,13 @@ from neige.core.writer.cutouts import Encoded
 from neige.core.writer.edits import apply_edits, hunks
 from neige.core.writer.element import Element, paths_of, serialise
 from neige.core.writer.fonts import SYSTEM_STACK, face_of, fallback_face, font_assets, font_face, stack
+from neige.core.writer.place import GUTTER_MOST
 from neige.core.writer.stylesheet import CONVENTIONS, RESET, rule
 from neige.core.writer.tokens import number, page_colours, rem
 
 __all__ = ["apply_edits", "cut_fonts", "hunks", "write"]
 
+GUTTER_LEAST = 12.0  # px: a container nearer to the page's edges is as wide as the page
 SHORT_HEX = re.compile(r"#([0-9a-f])\1([0-9a-f])\2([0-9a-f])\3\b")
 
 
@@ -55,7 +57,7 @@ def write(
     written: dict[int, Written] = {}
     html = f"{head}{serialise(body, 1, written, head.count(chr(10)) + 1)}</html>\n"
     faces = _faces(reading)
-    css = _css(builder, reading, faces, used)
+    css = _css(builder, reading, faces, used, outline.root)
     assets = [*builder.files.assets, *font_assets(faces, _texts(reading) if subset else None)]
     files = tuple(sorted(assets, key=lambda a: a.path))
     return Page(html, css, files, paths_of(body), written, fitted=reading.fitted)
@@ -70,7 +72,18 @@ def _texts(reading: Reading) -> str:
     return "".join(w.text for line in reading.lines for w in line.words)
 
 
-def _css(builder: Builder, reading: Reading, faces: list, used: set[str]) -> str:
+def _gutter(root: Node) -> float:
+    """px beside the widest container: what is wider than the usual gutter leaves has less beside it."""
+    beside = [
+        (n.rect.w - n.padding[1] - n.padding[3] - c.rect.w) / 2
+        for n in root.walk()
+        for c in n.children
+        if c.width == "contained"
+    ]
+    return min([GUTTER_MOST, *(max(GUTTER_LEAST, v) for v in beside)])
+
+
+def _css(builder: Builder, reading: Reading, faces: list, used: set[str], root: Node) -> str:
     base = builder.type.base
     rules = builder.sheet.text(used)
     own = {f.family: f for f in reversed(faces) if f.family not in SYSTEM_STACK}
@@ -97,7 +110,8 @@ def _css(builder: Builder, reading: Reading, faces: list, used: set[str]) -> str
         for colour, name in builder.colours.names.items()
         if f"var(--color-{name})" in rules or f"var(--color-{name})" in "".join(body.values())
     }
-    tokens["--gutter"] = "clamp(1rem, 4vw, 2rem)"
+    least = _gutter(root)
+    tokens["--gutter"] = f"clamp({rem(min(16.0, least))}, 4vw, {rem(least)})"
     parts += [
         "/* Tokens */\n",
         rule(":root", tokens),

@@ -18,6 +18,7 @@ from neige.core.reading.surfaces.remains import device_slices
 THICK = 4  # px at 1x: a thicker dash is something else
 LONG = 18  # px at 1x
 FEWEST = 4  # dashes of a side
+SEEN = 12.0  # 8-bit steps of dots from their ground: what differs less is a gradient, dithered
 DOTTED = 25  # px that a dotted line is long at least
 INK = 24  # 8-bit steps: an anti-aliased dash at a corner
 SAME = 0.93  # IoU of a surface with the dashed frame round it
@@ -60,7 +61,8 @@ def _dotted(pixels: NDArray[np.uint8]) -> list[Side]:
         plain = (above[:-2] == row[1:-1]) & (above[1:-1] == row[1:-1]) & (below[:-2] == row[1:-1])
         dots = np.flatnonzero(by_turns[y] & plain)
         for run in np.split(dots, np.flatnonzero(np.diff(dots) != 2) + 1):
-            if 2 * len(run) < DOTTED:
+            seen = np.abs(unpack(int(row[run[0]])) - unpack(int(row[run[0] + 1]))).max() if len(run) else 0.0
+            if 2 * len(run) < DOTTED or seen < SEEN:
                 continue
             colour, first, last = int(row[run[0]]), int(run[0]), int(run[-1]) + 3
             while first and int(row[first - 1]) == colour:  # corners are full
