@@ -10,11 +10,11 @@ import numpy as np
 
 from neige.core.intake import open_picture
 from neige.core.intake.decode import estimate_noise
-from neige.core.model import Fill, Node, Rect, Shadow, Surface
+from neige.core.model import Cutout, Fill, Node, Rect, Shadow, Surface
 from neige.core.outline import arrange
 from neige.core.outline.floats import find_floats
 from neige.core.outline.table_rows import column_bounds, without_caption
-from neige.core.reading import read
+from neige.core.reading import _without_cut_lines, read
 from neige.core.reading.surfaces import read_surfaces
 from neige.core.reading.surfaces.discs import find_discs
 from neige.core.reading.surfaces.flat import Region
@@ -255,6 +255,42 @@ class Initials(unittest.TestCase):
             _, outline, _ = page(body)
             found = [n.tag for n in outline.root.walk() if n.surface and words(n) in letters and words(n)]
             self.assertEqual(found, [tag] * len(letters))
+
+    def test_two_capitals_in_a_disc_are_initials_read_on_the_disc(self) -> None:
+        disc = "<span style='display:inline-grid;place-items:center;width:34px;height:34px;border-radius:17px;background:#10b981;color:#fff;font:700 12px DejaVu Sans'>{}</span>"
+        rows = "".join(
+            f"<div style='display:flex;gap:16px;align-items:center;margin:14px 0'>{disc.format(i)}<p style='margin:0'>{t}</p></div>"
+            for i, t in (("SK", "The stake was read at seven"), ("LR", "There is drift behind the hut"), ("MD", "The pit was dug by two"))
+        )  # fmt: skip
+        found, outline, _ = page(f"<main><h1>Letters</h1>{PROSE}{rows}{PROSE}</main>")
+        held = [n for n in outline.root.walk() if n.surface and words(n) in ("SK", "LR", "MD")]
+        self.assertEqual([(words(n), n.tag) for n in held], [("SK", "span"), ("LR", "span"), ("MD", "span")])
+        inks = {
+            found.styles[w.style].colour for n in found.lines for w in n.words if w.text in ("SK", "LR", "MD")
+        }
+        self.assertEqual(inks, {"#ffffff"})
+
+
+class CutOff(unittest.TestCase):
+    def test_the_line_that_the_pictures_edge_cuts_through_is_no_row_of_icons(self) -> None:
+        body = f"<body style='margin:20px;font:16px/26px \"Liberation Sans\";color:#223'><h1>Depths</h1>{'<p>The stakes of the upper basin are read at seven, those of the lower one at eight.</p>' * 3}"
+        picture, _ = drawn(body, 700)
+        inked = np.flatnonzero((picture.pixels < 128).any(axis=(1, 2)))
+        last = int(inked[-1]) - 12  # the last line's letters begin there
+        for rows in (3, 4, 6):
+            found = read(open_picture(png(picture.pixels[: last + rows]), "cut.png"))
+            self.assertEqual(found.cutouts, ())
+            self.assertTrue(any(r.bottom > last for r in found.unread))
+
+    def test_marks_along_the_edge_are_a_line_and_one_alone_is_a_mark(self) -> None:
+        def mark(x: float, y: float) -> Cutout:
+            return Cutout(Rect(x, y, 30, 6), "icon")
+
+        row = [mark(40.0 * k, 394) for k in range(5)]
+        left, cut = _without_cut_lines([*row, mark(40, 200)], STYLES, 400)
+        self.assertEqual((left, cut), ([mark(40, 200)], (Rect(0, 394, 190, 6),)))
+        self.assertEqual(_without_cut_lines(row[:1], STYLES, 400), (row[:1], ()))
+        self.assertEqual(_without_cut_lines(row[:1], STYLES, 400, [Rect(60, 393, 90, 7)])[0], [])
 
 
 class Numbered(unittest.TestCase):

@@ -5,15 +5,17 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
+from neige.core.outline import arrange
 from neige.core.outline.paragraphs import paragraphs
 from neige.core.reading import read, scan
 from neige.core.reading.text.cells import join_cells
 from neige.core.reading.text.inlaid import read_inlaid
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.recognise import recognise
+from neige.core.writer import write
 from tests.core.test_menus import words
 from tests.core.test_outline import STYLES, line, reading
-from tests.core.test_structure import PROSE, page, tagged
+from tests.core.test_structure import PROSE, STYLE, page, tagged
 from tests.support import drawn
 
 MONO = 'font:15px/20px "DejaVu Sans Mono"'
@@ -129,6 +131,22 @@ class Bullets(unittest.TestCase):
         self.assertEqual(len(inks), 3)
         self.assertLess(max(w.ink.x for w in inks) - min(w.ink.x for w in inks), 2.5)
         self.assertEqual({found.styles[w.style].size for w in inks}, {14.0})
+
+    def test_rings_and_squares_are_bullets_and_the_page_has_them_too(self) -> None:
+        for style in ("circle", "square", "disc"):
+            items = "".join(
+                f"<li style='line-height:24px'>{t}</li>" for t in ("Stakes", "Pits and layers", "Probes")
+            )
+            body = f"<main><h1>Depths</h1>{PROSE}<ul style='list-style:{style};padding-left:30px'>{items}</ul>{PROSE}</main>"
+            picture, _ = drawn(STYLE + body, 900)
+            found = read(picture)
+            outline = arrange(found)
+            self.assertEqual(
+                [words(n) for n in tagged(outline, "li") or tagged(outline, "p")][-4:-1],
+                ["Stakes", "Pits and layers", "Probes"],
+            )
+            self.assertFalse(found.cutouts)
+            self.assertIn(f"list-style: {style}", write(outline, found, picture).css)
 
 
 class Blocks(unittest.TestCase):

@@ -52,6 +52,7 @@ DARK = 7.0  # contrast to white from which a ground is dark: fields on it are, t
 TINT = 1.06  # contrast to its ground that a field without a frame has at least
 PICTURED = "#777777"  # the ground on a picture: neither dark nor what anything on it is painted in
 ENTRY_EDGE = 3.0  # px by which entries of a menu may begin elsewhere, or boxes be wider,
+INITIALS = re.compile(r"[A-Z]{2}")
 SAME_SIZE = 0.06  # and by which their sizes may differ
 ENTRY_STEP = 1.5  # heights of the current one's box to the next entry at most
 FIELD_HEIGHT = (20.0, 72.0)
@@ -67,7 +68,15 @@ def find_controls(content: list[Node], holder: Node, reading: Reading) -> list[N
 
 
 def _initials(content: list[Node]) -> list[Node]:
-    """One letter in a square or a disc by itself is a mark, or somebody's initial; several alike are to choose from."""
+    """One letter in a square or a disc by itself is a mark, or somebody's initial; several alike are to choose from. Two capitals in
+    a disc are somebody's initials."""
+    for n in content:
+        r = n.surface.radius if n.surface else 0.0
+        disc = abs(n.rect.w - n.rect.h) <= 2 and r >= 0.45 * n.rect.h
+        if disc and n.attributes.get("role") == "button" and INITIALS.fullmatch(node_text(n)):
+            n.tag = "span"
+            n.attributes["role"] = "badge"
+            n.reasons.append("initials in a disc")
     square = [
         n
         for n in content

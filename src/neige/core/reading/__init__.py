@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from neige.core.errors import PinError
 from neige.core.intake import open_picture
 from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedLine, TypeStyle
+from neige.core.model.geometry import union
 from neige.core.reading.charts import find_charts
 from neige.core.reading.grid import find_grid
 from neige.core.reading.illustrations import join_illustrations
@@ -66,6 +67,7 @@ APART = 0.6  # em or more before the words it stands at
 SURE, SAYS = 0.99, 8  # confidence and letters of two lines on a photo that speak for all on it,
 FAIRLY_SET = 0.8  # and the correlation of one of them
 READABLE = 0.9  # confidence of a line on a photo that others are set on
+EDGE, CUT_WORDS = 2.0, 4  # px from the picture's edge; marks there that are a line of words
 SET_TYPE = 0.86  # correlation of a line with its drawing from which it is plainly set type
 
 
@@ -185,6 +187,8 @@ def read(
     marks_left, shown, styles = find_lost(
         marks_left, ground.surfaces, picture.pixels, picture.scale, shown, styles
     )
+    unread = tuple(_css(b, picture.scale) for b in found.unread) + ground.lost
+    marks_left, cut_off = _without_cut_lines(marks_left, styles, picture.height, unread)
     surfaces, drawings = join_illustrations(ground.surfaces, marks_left, shown, picture.width)
     rules = tuple(r for r in ground.rules if not any(r.rect.inside(c.rect, 0.9) for c in drawings))
     ground = replace(ground, surfaces=surfaces, rules=rules, cutouts=drawings)
@@ -200,9 +204,28 @@ def read(
     progress("surfaces", f"{len(ground.surfaces)} surfaces, {len(cutouts)} images and icons")
     return Reading(
         picture.width, picture.height, picture.scale, ground.background, ground.surfaces, ground.rules, cutouts, tuple(lines), tuple(styles),
-        tuple(find_palette(picture, ground.background, ground.surfaces, styles)), round(ground.unexplained, 5), tuple(_css(b, picture.scale) for b in found.unread) + ground.lost,
+        tuple(find_palette(picture, ground.background, ground.surfaces, styles)), round(ground.unexplained, 5), unread + cut_off,
         found.rotated, scale_of(styles, lines), grid, tuple(gaps), scale_of_gaps(gaps), tuple(contrasts(lines, styles)),
     )  # fmt: skip
+
+
+def _without_cut_lines(
+    marks: list[Cutout], styles: Sequence[TypeStyle], height: float, unread: Sequence[Rect] = ()
+) -> tuple[list[Cutout], tuple[Rect, ...]]:
+    """(the marks without what is left of the words of a line that the picture's edge cuts through, the place of that line).
+    `unread`: places with text that could not be read."""
+    high = max((s.size for s in styles), default=0.0)
+    left, cut = list(marks), list[Rect]()
+    low = [c for c in marks if c.kind == "icon" and c.rect.h < high and not c.backdrop]
+    for words in (
+        [c for c in low if c.rect.y <= EDGE],
+        [c for c in low if c.rect.bottom >= height - EDGE],
+    ):
+        beside = any(abs(r.cy - c.rect.cy) < c.rect.h for r in unread for c in words)
+        if words and (beside or len(words) >= CUT_WORDS):
+            cut.append(union(c.rect for c in words))
+            left = [c for c in left if c not in words]
+    return left, tuple(cut)
 
 
 def _is_marks(line: Line) -> bool:

@@ -24,6 +24,7 @@ TILE_SIDE = 4.0  # px of padding at a tile's sides, which its width makes up for
 BRIEF = 16  # characters: a button that says no more never breaks
 SIGN = re.compile(r"(?:^|(?<=\s))(?=[/›»>→](?:\s|$))")  # where the next step of a trail begins
 SAME_INK = 0.15  # in OKLab: between an arrow, which is all anti-aliasing, and the words before it
+MARKS = {"◦": "circle", "▪": "square"}  # of lists, in CSS
 
 
 class Builder:
@@ -348,7 +349,13 @@ class Builder:
         if n.tag in ("a", "button", "span") and "display" not in inner:
             inner = {"display": "block", **inner}
         if listing in ("bullets", "ol"):
-            inner["list-style"] = "decimal" if listing == "ol" else "disc"
+            of = (
+                [d.attributes.get("bullet") for d in c.walk() if d.attributes.get("bullet")]
+                for c in n.children
+            )
+            marks = [found[0] for found in of if found]
+            mark = max(marks, key=marks.count, default="")
+            inner["list-style"] = "decimal" if listing == "ol" else MARKS.get(mark or "", "disc")
         if listing and n.tag not in ("nav",):
             tag = "ol" if listing == "ol" else "ul"
             if n.attributes.get("start"):

@@ -6,10 +6,11 @@ import re
 from collections.abc import Sequence
 from dataclasses import replace
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.reading.surfaces.flat import Region
+from neige.core.reading.surfaces.flat import Region, rounded_mask
 from neige.core.reading.text.ink import measure_ink
 from neige.core.reading.text.raw import RawLine, RawWord
 
@@ -18,6 +19,7 @@ HIGH = (9.0, 40.0)  # px at 1x that such a box is high
 LETTERS = 4  # that are in it at most
 TALL = 0.7  # of the word's height that the box at its end is high at least: it is no letter
 NUMBER = re.compile(r"\d{1,3}\+?$")
+SOLID = 0.5  # of its box that a disc or pill fills at least, what is written in it taken off
 EMPTY = 0.97  # of its box that a region with nothing on it fills
 OWN_INK = 40.0  # 8-bit steps from the other letters' ink: a box nearer to it is a letter,
 HIGHER = 1.15  # unless it is so many times as high as they are
@@ -33,9 +35,17 @@ def lift_boxed(
     for line in lines:
         kept: list[RawWord] = []
         for w in (part for word in line.words for part in _parted(word, small, pixels, scale)):
-            box = next((r for r in small if _is_ink(r, w, scale)), None) if w is not line.words[0] else None
             first = kept[-1] if kept else line.words[0]
-            letter = box is not None and _is_letter(box, first.colour, first.box[3] - first.box[1])
+            own = w is line.words[0]
+            may = not own or (
+                len(w.text) > 1 and (w.text.isupper() or w.text.isdigit())
+            )  # initials, or a number
+            box = next((r for r in small if _is_ink(r, w, scale)), None) if may else None
+            # several letters are no single region of one colour, but for the disc or pill that they are in
+            letter = (
+                box is not None and not own and _is_letter(box, first.colour, first.box[3] - first.box[1])
+            )
+            letter = letter or (box is not None and own and box.filled < SOLID)
             short = len(w.text) <= LETTERS and not letter
             lifted = _written_in(box, w, pixels) if box is not None and short else None
             if lifted is None:
@@ -97,11 +107,15 @@ def _written_in(r: Region, w: RawWord, pixels: NDArray[np.uint8]) -> RawLine | N
     if crop.size == 0:
         return None
     ink = measure_ink(crop)
-    dark = np.asarray(ink.cover >= INKED)
+    within = cv2.erode(
+        (rounded_mask(r.y1 - r.y0, r.x1 - r.x0, r.radius) > 0.99).astype(np.uint8), np.ones((3, 3))
+    )
+    dark = (ink.cover >= INKED) & (within[1:-1, inset : r.x1 - r.x0 - inset] > 0)
     rows, columns = np.flatnonzero(dark.any(axis=1)), np.flatnonzero(dark.any(axis=0))
     if not rows.size or rows.size >= crop.shape[0] or columns.size >= crop.shape[1]:
         return None
     box = (float(x0 + columns[0]), float(y0 + rows[0]), float(x0 + columns[-1] + 1), float(y0 + rows[-1] + 1))
     red, green, blue = (float(v) for v in ink.colour)
     word = replace(w, box=box, colour=(red, green, blue))
-    return RawLine((word,), box, r.colour, True, w.confidence)
+    around = tuple(float(v) for v in ink.ground)  # a region on a gradient has the colour that stands for it
+    return RawLine((word,), box, (around[0], around[1], around[2]), ink.flat, w.confidence)

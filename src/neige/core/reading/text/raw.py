@@ -32,7 +32,8 @@ class RawLine:
     flat: bool
     confidence: float
     pictured: bool = False  # its ground is a picture, but its ink could be told from it
-    bullet: Box | None = None  # of the dot before it, which is no word
+    bullet: Box | None = None  # of the dot before it, which is no word,
+    mark: str = "•"  # and what it is: a disc, a ring ("◦") or a square ("▪")
 
     @property
     def text(self) -> str:

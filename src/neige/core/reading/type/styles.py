@@ -104,7 +104,7 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
             line, sorted(by_line[number], key=lambda x: x[0].words[0].box[0]), entries, styles, scale
         )
         if made is not None:
-            lines.append(_with_bullet(made, line.bullet, styles, scale) if line.bullet else made)
+            lines.append(_with_bullet(made, line.bullet, line.mark, styles, scale) if line.bullet else made)
     clean = [without_marks(whole(steady(n, styles), styles), styles) for n in lines]
     return _in_use(as_elsewhere(as_above(clean, styles), styles), styles)
 
@@ -147,12 +147,12 @@ def _same_ink(p: Piece, a: float, b: float) -> bool:
     return steps < STEPS or float(np.linalg.norm(oklab(one) - oklab(other))) < OTHERWISE
 
 
-def _with_bullet(line: Line, box: Box, styles: list[TypeStyle], scale: int) -> Line:
+def _with_bullet(line: Line, box: Box, mark: str, styles: list[TypeStyle], scale: int) -> Line:
     """A line with the bullet before it, in the line's own type: a dot or square tells nothing of that."""
     style = styles[line.style]
     ink = edges(*(v / scale for v in box))
-    advance = shape(row_of(style), "•", False).advance * style.size
-    word = Word("•", ink.cx - advance / 2, advance, ink, line.style, line.confidence)
+    advance = shape(row_of(style), "•", False).advance * style.size  # most faces have no other mark
+    word = Word(mark, ink.cx - advance / 2, advance, ink, line.style, line.confidence)
     whole = edges(word.x, line.box.y, line.box.right, line.box.bottom)
     return replace(line, words=(word, *line.words), box=whole, ink=union([ink, line.ink]))
 
