@@ -124,6 +124,15 @@ class Middles(unittest.TestCase):
         row, group, columns = page(460)  # there is less room on the right
         self.assertEqual((columns.rect.x, columns.rect.right, row.rect.right), (100.0, 460.0, 476.0))
 
+    def test_pictures_over_their_names_stand_in_the_middle_of_equal_columns(self) -> None:
+        cell = "<div style='width:300px;text-align:center'><div style='margin:0 auto;width:200px;height:140px;background:repeating-radial-gradient(circle at 30% 40%,#247,#9bd 9px,#e8f 14px)'></div><b style='font-size:14px'>{}</b></div>"
+        body = f"<main><h1>Summer and winter</h1><div style='display:flex;gap:24px;margin:20px'>{cell.format('Brenn')}{cell.format('The Lantern')}</div>{PROSE}</main>"
+        _, outline, _ = page(body)
+        pictures = [n for n in outline.root.walk() if n.kind == "image"]
+        self.assertEqual([n.align for n in pictures], ["center", "center"])
+        holders = [n for n in outline.root.walk() if any(c in pictures for c in n.children)]
+        self.assertEqual([(n.width, n.children[1].align) for n in holders], [("fill", "center")] * 2)
+
     def test_columns_that_look_alike_are_one_row(self) -> None:
         def column(style: int, x: float) -> Node:
             texts = [

@@ -245,7 +245,7 @@ def _columns(node: Node, reading: Reading, x0: float, x1: float) -> list[Extent]
                 alone=False,
             )
             c.inset = inset
-        elif solid(c) and track - c.rect.w > 2 * NEAR:
+        elif solid(c) and not even_columns and track - c.rect.w > 2 * NEAR:
             c.width = "max"
         elif c.kind == "image":
             c.width = "hug"

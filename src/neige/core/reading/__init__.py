@@ -17,7 +17,7 @@ from neige.core.model.geometry import union
 from neige.core.reading.charts import find_charts
 from neige.core.reading.grid import find_grid
 from neige.core.reading.illustrations import join_illustrations
-from neige.core.reading.logos import find_signs, is_wordmark, without_logos
+from neige.core.reading.logos import find_signs, is_wordmark, join_marks, without_logos
 from neige.core.reading.palette import contrasts, find_palette
 from neige.core.reading.pins import apply_pins, choose_assets
 from neige.core.reading.screens import find_screens
@@ -189,7 +189,8 @@ def read(
     )
     unread = tuple(_css(b, picture.scale) for b in found.unread) + ground.lost
     marks_left, cut_off = _without_cut_lines(marks_left, styles, picture.height, unread)
-    surfaces, drawings = join_illustrations(ground.surfaces, marks_left, shown, picture.width)
+    panels_left, marks_left = join_marks(shown, ground.surfaces, marks_left)
+    surfaces, drawings = join_illustrations(panels_left, marks_left, shown, picture.width)
     rules = tuple(r for r in ground.rules if not any(r.rect.inside(c.rect, 0.9) for c in drawings))
     ground = replace(ground, surfaces=surfaces, rules=rules, cutouts=drawings)
     styles = name_styles(styles, shown)

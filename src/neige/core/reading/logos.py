@@ -6,7 +6,7 @@ from __future__ import annotations
 import statistics
 from collections.abc import Sequence
 
-from neige.core.model import Line, Rect, Surface, TypeStyle
+from neige.core.model import Cutout, Line, Rect, Surface, TypeStyle
 from neige.core.model.geometry import union
 
 TILE = (140.0, 60.0)  # px: the largest tile
@@ -20,6 +20,7 @@ LARGER, WELL = 1.15, 0.1  # times as large as the smallest lines that leave no m
 HEAD = 160.0  # px from the page's top within which its own logo stands
 MARK, SQUARE = (14.0, 64.0), 1.3  # px: the height of a mark before the name; times as long as wide at most
 BESIDE, LEVEL = 0.8, 0.2  # of the name's size between them; of it, that their middles differ by
+NAME = 3  # words of a name beside a mark
 OTHERS = 8  # lines of other text, which tell the page's faces
 OWN = 3  # lines of a style at most: what more are set in is type
 
@@ -60,6 +61,30 @@ def is_wordmark(line: Line, lines: Sequence[Line], styles: Sequence[TypeStyle]) 
         and styles[line.style].lines == 1
         and line.x_height > LARGER * min((n.x_height for n in lines if n.residual < WELL), default=99.0)
     )
+
+
+def join_marks(
+    lines: Sequence[Line], surfaces: Sequence[Surface], cutouts: Sequence[Cutout]
+) -> tuple[list[Surface], list[Cutout]]:
+    """(surfaces, cutouts) with the disc or square at the page's top left that holds a mark, and the site's name beside it, as one
+    picture: a logo."""
+    left, marks = list(surfaces), list(cutouts)
+    for s in surfaces:
+        r = s.rect
+        square = MARK[0] <= r.h <= MARK[1] and max(r.w, r.h) <= SQUARE * min(r.w, r.h) and r.y < HEAD / 2
+        inside = [c for c in marks if c.rect.inside(r.grow(1), 0.9)] if square else []
+        if len(inside) != 1 or inside[0].kind != "icon" or inside[0].backdrop or s.shadow or any(s.border):
+            continue
+        level = [n for n in lines if abs(n.ink.cy - r.cy) <= LEVEL * r.h]
+        named = [n for n in level if 0 <= n.ink.x - r.right <= BESIDE * r.h and len(n.words) <= NAME]
+        first = not any(n.ink.x < r.right for n in level) and not any(
+            c.rect.right <= r.x and abs(c.rect.cy - r.cy) <= r.h / 2 for c in marks
+        )
+        if named and first:
+            left.remove(s)
+            marks[marks.index(inside[0])] = Cutout(r, "image", s.radius, ground=inside[0].ground)
+            break
+    return left, marks
 
 
 def find_signs(lines: Sequence[Line], styles: Sequence[TypeStyle], surfaces: Sequence[Surface]) -> list[Rect]:
