@@ -29,6 +29,7 @@ NARROW_SIDE = 130.0  # px: in a wider column icons stand before their words
 PAIRED = 32.0  # px: the largest icon above its words, and the farthest
 LINKED = 3  # entries beside which longer ones are entries, too
 AT_EDGE, PANEL = 24.0, 420.0  # px of a panel from the page's side at most, and of its height at least
+ICONED = 3  # entries with icons, from which a word in capitals without one leads nowhere
 BRAND, BRAND_GAP = 110.0, 12.0  # px that the mark over its menu is high at most, and above the menu at least
 COUNT = 4  # letters of the number at an entry's end
 
@@ -121,6 +122,9 @@ def make_side(side: Node, reading: Reading) -> None:
     if not counts:
         return
     usual = max(counts, key=lambda s: (counts[s], s))
+    iconed = [
+        n for n in side.walk() if (n in entries or n.tag == "a") and any(d.kind == "image" for d in n.walk())
+    ]
     lines = [t for t in texts_in(side) if len(t.lines) > 1 or t in entries]
     lines = lines if any(len(t.lines) > 1 for t in lines) else []
     told = [t for t in texts_in(side) if node_text(t).endswith(":")]
@@ -137,7 +141,8 @@ def make_side(side: Node, reading: Reading) -> None:
             for d in lines
         ):
             continue  # a line of a paragraph that was read in several styles
-        caption = style.size < 0.93 * usual and " ".join(words_of(text)).isupper()
+        small = style.size < 0.93 * usual or (len(iconed) >= ICONED and n not in iconed)
+        caption = small and " ".join(words_of(text)).isupper()
         if not caption and abs(style.size - usual) <= 0.2 * usual:
             as_link(n)
     for holder in side.walk():

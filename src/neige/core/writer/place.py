@@ -14,6 +14,7 @@ OVERLAP = 12.0  # px by which a panel stands in front of what is above it, rathe
 NARROWER = (
     4.0  # px by which every part of a stack is narrower than the stack, if none makes it as wide as it is
 )
+ON = 0.8  # of a part that lies on a picture
 NARROW_INSET = 24.0  # px: larger offsets are dropped on small screens
 BESIDE = 64.0  # px at most between an icon and the text that stays beside it
 GUTTER = "var(--gutter)"
@@ -56,6 +57,8 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
         above = n.gap - (reach if n.kind == "row" else 0.0)
         if abs(above) > 0.05:
             out["margin-block-start"] = rem(above)
+        if n.gap < -OVERLAP and not n.surface and not _on_picture(n, parent):
+            narrow["margin-block-start"] = "1rem"  # it begins beside what is before it, where there is room
         if n.gap < -OVERLAP and n.surface:
             narrow["margin-block-start"] = "0"
             if not n.attributes.get("behind"):  # in front of the picture that it stands on
@@ -243,6 +246,13 @@ def _tracks(columns: list[float]) -> str:
         return f"repeat({len(columns)}, minmax(0, 1fr))"
     unit = min(flexible) if flexible else 1.0
     return " ".join(rem(-c) if c < 0 else f"minmax(0, {number(c / unit, 4)}fr)" for c in columns)
+
+
+def _on_picture(n: Node, parent: Node) -> bool:
+    """Does a part stand on the picture before it?"""
+    at = parent.children.index(n)
+    before = parent.children[at - 1] if at else n
+    return before.kind == "image" and n.rect.inside(before.rect, ON)
 
 
 def _padding(n: Node, width: float, out: dict[str, str], narrow: dict[str, str]) -> None:
