@@ -231,3 +231,15 @@ class Strips(unittest.TestCase):
         _, outline, html = page(body)
         self.assertEqual([n.surface.border[3] for n in tagged(outline, "blockquote") if n.surface], [10.0])
         self.assertNotIn("<hr", html)
+
+
+class Beside(unittest.TestCase):
+    def test_what_begins_beside_a_part_stands_under_it_on_small_screens(self) -> None:
+        card = Node("block", Rect(0, 0, 200, 240), surface=Surface(Rect(0, 0, 200, 240), Fill("#fff")))
+        picture = Node("image", Rect(0, 0, 600, 240))
+        text = Node("text", Rect(240, 40, 300, 60), gap=-200.0, inset=240.0)
+        for before, narrow in ((card, "1rem"), (picture, None)):
+            parent = Node("block", Rect(0, 0, 600, 240), children=[before, text])
+            wide, small = place(text, parent)
+            self.assertEqual(wide["margin-block-start"], "-12.5rem")
+            self.assertEqual(small.get("margin-block-start"), narrow)

@@ -7,11 +7,11 @@ from dataclasses import replace
 
 from neige.browser import draw_page
 from neige.core import pipeline
-from neige.core.model import Fill, Line, Rect, Surface
+from neige.core.model import Cutout, Fill, Line, Rect, Surface
 from neige.core.outline import arrange
 from neige.core.proof.residuals import residuals
 from neige.core.reading import read
-from neige.core.reading.logos import find_signs
+from neige.core.reading.logos import find_signs, join_marks
 from neige.core.reading.screens import find_screens
 from neige.core.writer import write
 from tests.core.test_menus import words
@@ -148,6 +148,21 @@ class Signs(unittest.TestCase):
         (place,) = self.place("Quicksand")
         self.assertEqual((place.x, place.y, place.bottom), (40, 30, 60))
         self.assertGreater(place.right, 120)
+
+    def test_a_disc_with_an_icon_before_the_first_name_at_the_top_is_one_picture(self) -> None:
+        name = line("Firnwatch", 80, 50)
+        icon, disc = Cutout(Rect(47, 37, 16, 16), "icon"), replace(self.MARK, radius=15.0)
+        left, marks = join_marks([name], [disc], [icon])
+        self.assertEqual(
+            (left, [(c.kind, c.rect, c.radius) for c in marks]), ([], [("image", disc.rect, 15.0)])
+        )
+        for lines, others in (
+            ([line("9", 47, 50)], [icon]),  # what says something is no mark
+            ([line("Menu", 0, 50), name], [icon]),  # nor is what stands between words
+            ([name], [icon, Cutout(Rect(4, 36, 20, 20), "icon")]),  # or after another icon
+            ([name], []),
+        ):
+            self.assertEqual(join_marks(lines, [disc], others), ([disc], others))
 
     def test_a_name_in_the_page_s_own_face_is_text(self) -> None:
         self.assertEqual(self.place(STYLES[0].family), [])

@@ -48,6 +48,13 @@ class Side(unittest.TestCase):
         links = [words(n) for n in tagged(page(BODY)[1], "a")]
         self.assertEqual(links, [n for n in NAMES if n != "FIELD WORK"])
 
+    def test_a_caption_as_large_as_the_entries_has_no_icon_as_they_have(self) -> None:
+        size = "font-size:12px;line-height:18px"
+        menu = MENU.replace(CAPTION, CAPTION.replace("font-size:12px", "font-weight:700;font-size:12px"))
+        body = BODY.replace(MENU, f"<div style='{size}'>{menu}</div>").replace(ENTRY, f"{ENTRY};{size}")
+        links = [words(n) for n in tagged(page(body)[1], "a")]
+        self.assertEqual(links, [n for n in NAMES if n != "FIELD WORK"])
+
     def test_its_entries_have_one_room_inside(self) -> None:
         nav = tagged(page(BODY)[1], "nav")[0]
         words = [n.children[1] for n in nav.walk() if n.kind == "row" and n.children[1].kind == "text"]

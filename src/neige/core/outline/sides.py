@@ -123,7 +123,10 @@ def make_side(side: Node, reading: Reading) -> None:
         return
     usual = max(counts, key=lambda s: (counts[s], s))
     iconed = [
-        n for n in side.walk() if (n in entries or n.tag == "a") and any(d.kind == "image" for d in n.walk())
+        n
+        for n in side.walk()
+        if (n in entries or n.tag == "a")
+        and any(d.kind == "image" or (d.kind == "block" and not d.children) for d in n.walk())
     ]
     lines = [t for t in texts_in(side) if len(t.lines) > 1 or t in entries]
     lines = lines if any(len(t.lines) > 1 for t in lines) else []
