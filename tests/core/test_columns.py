@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import unittest
 
-from neige.core.model import Node, Rect
+from neige.core.model import Fill, Node, Rect, Surface
 from neige.core.outline.cuts import _beside, _cut, _one_row
 from neige.core.outline.middle import widen_columns
+from neige.core.writer.place import place
 from tests.core.test_menus import words
 from tests.core.test_structure import PROSE, page, tagged
 
