@@ -118,6 +118,25 @@ class Rows(unittest.TestCase):
             [(c.tag, words(c)) for c in nav.children], [("a", w) for w in ("Previous", "1", "2", "Next")]
         )
 
+    def test_the_words_around_page_numbers_with_icons_of_their_own_are_in_their_list(self) -> None:
+        icon = "<svg width='8' height='12' style='margin:0 8px'><path d='M6 1L2 6l4 5' stroke='#345' fill='none' stroke-width='2'/></svg>"
+        number = (
+            "<span style='display:inline-block;width:28px;text-align:center;line-height:28px{}'>{}</span>"
+        )
+        numbers = "".join(
+            number.format(";background:#1f5f77;color:#fff;border-radius:4px" if k == 3 else "", k)
+            for k in range(2, 6)
+        )
+        turn = "<span style='display:flex;align-items:center;gap:4px'>{}</span>"
+        row = f"<div style='display:flex;align-items:center;margin-top:20px;gap:24px'>{turn.format(icon + 'prev')}<div style='display:flex'>{numbers}</div>{turn.format('next' + icon)}</div>"
+        _, outline, html = page(f"<main><h1>Bulletins</h1>{PROSE}{row}{PROSE}</main>")
+        nav = next(n for n in outline.root.walk() if n.attributes.get("label") == "Pages")
+        self.assertEqual(
+            [(c.tag, words(c)) for c in nav.children],
+            [("a", w) for w in ("prev", "2", "3", "4", "5", "next")],
+        )
+        self.assertEqual(len(re.findall(r"<li\b", html)), 6)
+
     def test_names_with_slashes_between_them_lead_up_to_the_page(self) -> None:
         body = f"<main><p style='margin-bottom:20px'>Stations / Lower Vell / Brenn Hut</p><h1>Brenn Hut</h1>{PROSE}</main>"
         self.assertEqual(re.findall(r"<a [^>]*>([^<]+)</a>", page(body)[2]), ["Stations", "Lower Vell"])

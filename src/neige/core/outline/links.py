@@ -269,6 +269,34 @@ def link_pages(root: Node) -> None:
         give_room(n)
         if all(c.tag == "a" for c in n.children):
             n.attributes["list"] = "1"
+    for n in root.walk():
+        pages = next((c for c in n.children if c.attributes.get("label") == "Pages"), None)
+        if pages is not None and n.kind == "row" and n.tag == "div" and n.surface is None:
+            _with_turns(n, pages)
+
+
+def _with_turns(row: Node, pages: Node) -> None:
+    """The words before and after the numbers, which turn to the pages beside this one, are in the navigation with them."""
+    turns = [c for c in row.children if c is not pages]
+    plain = (
+        pages.kind == "row" and pages.surface is None and not any(pages.padding) and pages.cross == row.cross
+    )
+    if (
+        not turns
+        or not plain
+        or not all(TURN.fullmatch(node_text(c)) and c.kind in ("text", "row") for c in turns)
+    ):
+        return
+    pages.children[0].gap = pages.gap
+    row.children = [d for c in row.children for d in (pages.children if c is pages else [c])]
+    for c in row.children:
+        if c.tag != "a" and node_text(c):
+            c.tag = "a"
+            for d in c.walk()[1:]:
+                d.tag = "span" if d.kind == "text" else d.tag
+    row.tag, row.attributes["label"] = "nav", "Pages"
+    if all(c.tag == "a" for c in row.children):
+        row.attributes["list"] = "1"
 
 
 def _flatten(row: Node) -> None:
