@@ -75,6 +75,12 @@ class Cells(unittest.TestCase):
         red, green, blue = (int(inks[0][i : i + 2], 16) for i in (1, 3, 5))
         self.assertLess(max(abs(red - 190), abs(green - 60), abs(blue - 20)), 6)
 
+    def test_signs_far_apart_in_their_cells_stand_together_all_the_same(self) -> None:
+        text = "send(['a','b'],'c'.x)"
+        self.assertEqual(self.read(self.sheet(text, text.replace("'],'", "],"))), text)
+        text = "send(stake, 'brenn' , 'saddle')"
+        self.assertEqual(self.read(self.sheet(text, text.replace(", 'sad", ', "sad'))), text)
+
     def test_a_border_or_a_picture_beside_a_line_is_no_sign(self) -> None:
         sheet = self.sheet("read(stake)")
         before = self.read(sheet)

@@ -12,7 +12,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from itertools import pairwise
+from itertools import groupby, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,7 +43,6 @@ SAME_INK = 0.1  # in OKLab: colours of cells that make one word
 TELLS = 1.0  # px of ink that tell its colour
 SAME_PHASE = 0.4  # px at 1x: places where a cell may begin that need not both be tried
 LEVEL = 1  # px between the baselines of pieces of one line
-APART = 0.9  # of an advance between the ink of two words
 SURE = 0.95  # confidence of what was read so
 
 Drawings = dict[tuple[int, int, int, int, float, bool], tuple[NDArray[np.float32], NDArray[np.float32]]]
@@ -289,11 +288,13 @@ def _read_again(cells: _Cells, pixels: NDArray[np.uint8]) -> list[Piece] | None:
     for run in _inked_runs(blank):
         if None in [chosen[k] for k in run]:
             kept |= {cells.owner[k] for k in run if cells.owner[k][0] >= 0}
-    for run in _inked_runs(blank):
+    run_of: dict[int, int] = {}  # the run of cells that a word is part of
+    for number, run in enumerate(_inked_runs(blank)):
         if any(chosen[k] is None or cells.owner[k] in kept for k in run):
             continue
         for part in _by_colour(cells, run, chosen):
             words.append(_word(cells, part, chosen))
+            run_of[id(words[-1])] = number
     words += [cells.pieces[n].words[m] for n, m in kept]
     before = [w for p in cells.pieces for w in p.words]
     words.sort(key=lambda w: w.box[0])
@@ -305,19 +306,17 @@ def _read_again(cells: _Cells, pixels: NDArray[np.uint8]) -> list[Piece] | None:
     made = cut_pieces(p.line, line, pixels)
     for one in made:
         one.fitted = p.fitted
-        one.spell(_joined(one.words, cells.advance))
+        one.spell(_joined(one.words, run_of))
     return made if [w.text for q in made for w in q.words] != [w.text for w in before] else None
 
 
-def _joined(words: list[RawWord], advance: float) -> list[RawWord]:
-    """The words of one ink, those without a space between them joined."""
-    out = [words[0]]
-    for w in words[1:]:
-        last = out[-1]
-        if w.box[0] - last.box[2] < APART * advance:
-            out[-1] = replace(last, text=last.text + w.text, box=around([last.box, w.box]))
-        else:
-            out.append(w)
+def _joined(words: list[RawWord], run_of: dict[int, int]) -> list[RawWord]:
+    """The words of one ink, those of one run of cells joined."""
+    out = []
+    for _, run in groupby(words, lambda w: run_of.get(id(w), -id(w))):
+        parts = list(run)
+        whole = replace(parts[0], text="".join(w.text for w in parts), box=around([w.box for w in parts]))
+        out.append(whole if len(parts) > 1 else parts[0])
     return out
 
 
