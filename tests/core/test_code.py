@@ -103,6 +103,24 @@ class Inlaid(unittest.TestCase):
         kinds = {w.text: found.styles[w.style].category for w in found.lines[-1].words}
         self.assertEqual((kinds["y"], kinds["w"], kinds["of"]), ("monospace", "monospace", "sans-serif"))
 
+    def test_an_outlined_box_without_a_tint_cuts_a_word_at_its_edge_too(self) -> None:
+        code = f"<code style='{MONO};border:1px solid #d8dce0;padding:2px 3px'>depths</code>"
+        picture, _ = drawn(
+            f"<p style='margin:30px;font:17px/30px \"Liberation Serif\"'>Each station sends {code} to the hut",
+            700,
+        )
+        found = scan(picture)
+        line = next(n for n in found.raw if "depths" in n.text)
+        n = next(i for i, w in enumerate(line.words) if w.text == "depths")
+        a, b = line.words[n], line.words[n + 1]
+        glued = replace(a, text=a.text + b.text, box=around([a.box, b.box]))
+        given = replace(line, words=(*line.words[:n], glued, *line.words[n + 2 :]))
+        out = read_inlaid([given], found.surfaces.result().regions, picture.pixels, 1, recognise, 0.0)
+        self.assertEqual(
+            [(w.text, w.inlaid is not None) for w in out[0].words][n : n + 2],
+            [("depths", True), ("to", False)],
+        )
+
     def test_a_line_without_boxes_is_left_alone(self) -> None:
         line = RawLine(
             (RawWord("snow", (10, 10, 50, 24), (0, 0, 0), 0.9),), (10, 10, 50, 24), (255.0,) * 3, True, 0.9

@@ -7,6 +7,7 @@ import unittest
 from neige.core.model import Fill, Node, Rect, Surface
 from neige.core.outline.cuts import _beside, _cut, _one_row
 from neige.core.outline.middle import widen_columns
+from neige.core.writer import _gutter
 from neige.core.writer.place import place
 from tests.core.test_menus import words
 from tests.core.test_structure import PROSE, page, tagged
@@ -244,3 +245,9 @@ class Beside(unittest.TestCase):
             wide, small = place(text, parent)
             self.assertEqual(wide["margin-block-start"], "-12.5rem")
             self.assertEqual(small.get("margin-block-start"), narrow)
+
+    def test_a_container_wider_than_the_gutter_leaves_has_a_narrower_one(self) -> None:
+        for wide, gutter in ((1390.0, 25.0), (1200.0, 32.0), (1430.0, 12.0)):
+            main = Node("block", Rect((1440 - wide) / 2, 0, wide, 400), width="contained")
+            root = Node("block", Rect(0, 0, 1440, 400), children=[main])
+            self.assertEqual(_gutter(root), gutter)

@@ -5,7 +5,13 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
+import numpy as np
+
 from neige.core.reading.text.raw import RawWord, around
+from neige.core.reading.type.fixed_width import _joined
+from neige.core.reading.type.kinds import Type
+from neige.core.reading.type.pieces import cut_pieces
+from neige.core.reading.type.sort import take_mixed
 from tests.core.test_type import Sheet, row_of
 
 MONO = "DejaVu Sans Mono"
@@ -81,6 +87,15 @@ class Cells(unittest.TestCase):
         text = "send(stake, 'brenn' , 'saddle')"
         self.assertEqual(self.read(self.sheet(text, text.replace(", 'sad", ', "sad'))), text)
 
+    def test_words_of_one_run_of_cells_are_joined_and_others_are_not(self) -> None:
+        def word(text: str, x: float) -> RawWord:
+            return RawWord(text, (x, 0.0, x + 4, 9.0), (0.0, 0.0, 0.0), 0.9)
+
+        words = [word("'a',", 0), word("'", 50), word("b", 60)]
+        runs = {id(words[0]): 0, id(words[1]): 0, id(words[2]): 1}
+        self.assertEqual([w.text for w in _joined(words, runs)], ["'a','", "b"])
+        self.assertEqual([w.text for w in _joined(words, {})], ["'a',", "'", "b"])
+
     def test_a_border_or_a_picture_beside_a_line_is_no_sign(self) -> None:
         sheet = self.sheet("read(stake)")
         before = self.read(sheet)
@@ -105,6 +120,21 @@ class Cells(unittest.TestCase):
 
     def test_a_sign_that_is_not_known_leaves_its_word_as_it_was_read(self) -> None:
         self.assertEqual(self.read(self.sheet("größe = depth", "größe = depth")), "größe = depth")
+
+
+class HalfBold(unittest.TestCase):
+    def test_a_size_between_two_weights_gives_way_to_the_one_that_draws_most_words(self) -> None:
+        sheet, row = Sheet(), row_of("Liberation Sans", 400)
+        for n, text in enumerate(
+            ("The stakes are read at seven", "and what they say is sent on", "to the huts")
+        ):
+            sheet.line(text, row, 14.0, 60 + 40 * n)
+        pixels = np.clip(np.round(sheet.pixels), 0, 255).astype(np.uint8)
+        pieces = [p for i, raw in enumerate(sheet.lines) for p in cut_pieces(i, raw, pixels)]
+        for usual, size in ((0.15, 14.0), (0.03, 14.4)):  # what draws its lines well is left alone
+            kind = Type(row, 14.4, 0.0, usual, members=list(pieces))
+            take_mixed([kind], 1)
+            self.assertEqual(kind.size, size)
 
 
 if __name__ == "__main__":

@@ -11,6 +11,7 @@ from neige.core.model import Fill, Line, Node, Rect, Surface
 from neige.core.model.outline import Run
 from neige.core.outline import arrange, check
 from neige.core.outline.inlays import Inlay, find_inlays, lay_in
+from neige.core.outline.words import node_text
 from neige.core.writer import write
 from tests.core.test_outline import STYLES, blank, html, line, reading
 
@@ -47,6 +48,22 @@ class Inlays(unittest.TestCase):
         at = {w.text: w.rect.x for w in drawing.words}
         for w in first.words:
             self.assertAlmostEqual(at[w.text] - at["the"], w.x - first.words[0].x, delta=1.5, msg=w.text)
+
+    def test_code_in_two_inks_beside_a_box_stands_together(self) -> None:
+        first, box = boxed("the field depth holds name='stake' of snow", "depth", 150, 200)
+        code = next(w for w in first.words if w.text == "name='stake'")
+        n, half = first.words.index(code), code.w * 5 / 12
+        r = reading([first], [box])
+        mono = replace(r.styles[0], category="monospace", family="DejaVu Sans Mono")
+        styles = (*r.styles, mono, replace(mono, colour="#1d6fb8"))
+        parts = (
+            replace(code, text="name=", w=half, style=len(r.styles)),
+            replace(code, text="'stake'", x=code.x + half, w=code.w - half, style=len(r.styles) + 1),
+        )
+        words = (*first.words[:n], *parts, *first.words[n + 1 :])
+        r = replace(r, styles=styles, lines=(replace(first, words=words),))
+        texts = [node_text(n) for n in arrange(r).root.walk() if n.kind == "text"]
+        self.assertEqual(texts, ["the field depth holds name='stake' of snow"])
 
     def test_boxes_in_a_block_of_code_leave_its_lines_and_spaces(self) -> None:
         said = "stake = read(\n    'ridge', depth\n)"

@@ -31,8 +31,8 @@ def pad_code(root: Node, reading: Reading) -> None:
     pads = _pads(reading)
     if not pads:
         return
-    prose = (n for n in root.walk() if n.kind == "text" and n.tag != "pre" and n.style not in pads)
-    for n in (n for n in prose if reading.styles[n.style].category != "monospace"):
+    texts = (n for n in root.walk() if n.kind == "text" and n.style not in pads)
+    for n in (n for n in texts if reading.styles[n.style].category != "monospace"):
         own = [pads.get(r.style, 0.0) if r.box is None else 0.0 for r in n.runs]
         for run, following, mine, next_one in itertools.zip_longest(n.runs, n.runs[1:], own, own[1:]):
             run.padding = (0.0, mine, 0.0, mine) if mine else run.padding
