@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import unittest
 
+from neige.browser import draw_page
+from neige.core import pipeline
 from neige.core.model import Fill, Node, Rect, Surface
 from neige.core.outline.cuts import _beside, _cut, _one_row
 from neige.core.outline.middle import widen_columns
 from neige.core.writer import _gutter
 from neige.core.writer.place import place
+from neige.core.writer.stylesheet import Sheet
 from tests.core.test_menus import words
-from tests.core.test_structure import PROSE, page, tagged
+from tests.core.test_structure import PROSE, STYLE, page, tagged
+from tests.support import drawn, png
 
 
 def found(root: Node, text: str) -> Node:
@@ -251,3 +255,17 @@ class Beside(unittest.TestCase):
             main = Node("block", Rect((1440 - wide) / 2, 0, wide, 400), width="contained")
             root = Node("block", Rect(0, 0, 1440, 400), children=[main])
             self.assertEqual(_gutter(root), gutter)
+
+    def test_what_is_for_small_screens_is_not_for_a_picture_as_narrow(self) -> None:
+        for width, query in (
+            (1440, "(width <= 48rem)"),
+            (760, "(width < 47.5rem)"),
+            (768, "(width < 48rem)"),
+        ):
+            sheet = Sheet()
+            name = sheet.named("card", {"margin-inline-start": "2rem"}, {"margin-inline-start": "0"})
+            self.assertIn(f"@media {query}", sheet.text({name}, width))
+        indented = f"<main style='padding-left:60px'><h1>Depths</h1><div style='margin-left:50px'>{PROSE}</div>{PROSE}</main>"
+        picture, _ = drawn(STYLE + indented, 760)
+        built = pipeline.build(png(picture.pixels), "page.png", draw_page)
+        self.assertLess(built.proof.position_px, 1.0)

@@ -85,7 +85,7 @@ def _gutter(root: Node) -> float:
 
 def _css(builder: Builder, reading: Reading, faces: list, used: set[str], root: Node) -> str:
     base = builder.type.base
-    rules = builder.sheet.text(used)
+    rules = builder.sheet.text(used, reading.width)
     own = {f.family: f for f in reversed(faces) if f.family not in SYSTEM_STACK}
     parts = ["/* Fonts */\n", *[font_face(f) + "\n" for f in faces]] if faces else []
     parts += [fallback_face(f) + "\n" for _, f in sorted(own.items())]

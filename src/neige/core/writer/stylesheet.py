@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from neige.core.writer.tokens import rem
+
 Declarations = tuple[tuple[str, str], ...]
 
 RESET = """\
@@ -104,6 +106,7 @@ SHORTHANDS = {
     *("padding", "margin", "border-radius", "gap"),
     *(f"{p}-{a}" for p in ("padding", "margin") for a in ("block", "inline")),
 }
+MEDIUM, NARROW = 1024.0, 768.0  # px: screens up to which columns are fewer, and up to which there is one
 RESERVED = {"button"}  # classes that carry the conventions below, and nothing of one part's own
 CONVENTIONS = """\
 a:hover {
@@ -191,22 +194,23 @@ class Sheet:
         self.generated.add(name)
         return name
 
-    def text(self, classes: set[str]) -> str:
-        """All rules of classes in use."""
+    def text(self, classes: set[str], width: float) -> str:
+        """All rules of classes in use, for a page seen at a width in px: what is for smaller screens begins below it."""
         out = [
             _rule(f".{n}::after" if n in self.generated else f".{n}", d)
             for n, d in self.rules.items()
             if n in classes and d
         ]
         out += self.raw
-        for query, rules in (("64rem", self.medium), ("48rem", self.narrow)):
+        for limit, rules in ((MEDIUM, self.medium), (NARROW, self.narrow)):
+            query = f"<= {rem(limit)}" if limit < width else f"< {rem(width)}"
             together: dict[Declarations, list[str]] = {}
             for n, d in rules.items():
                 if n in classes:
                     together.setdefault(d, []).append(f".{n}")
             inner = [_rule(",\n  ".join(names), d, "  ") for d, names in together.items()]
             if inner:
-                out.append(f"@media (width <= {query}) {{\n" + "\n".join(inner) + "}\n")
+                out.append(f"@media (width {query}) {{\n" + "\n".join(inner) + "}\n")
         return "\n".join(out)
 
 
