@@ -386,9 +386,8 @@ def as_field(n: Node, placeholder: str, reading: Reading, tag: str = "input") ->
         field.attributes["icons"] = str(len(icons))
         arrow = max(icons, key=lambda k: k.rect.x)
         at_end = n.rect.right - arrow.rect.right < 28 and arrow.rect.w <= 18
-        typed = (
-            field.attributes["type"] != "text"
-        )  # what is written there is not chosen: its icon searches, or shows it
+        # what is written there is not chosen: its icon searches, or shows it
+        typed = field.attributes["type"] != "text"
         if typed and len(icons) == 1:
             before = arrow.rect.cx < n.rect.cx
             field.attributes["mark"] = (

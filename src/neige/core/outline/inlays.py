@@ -122,9 +122,8 @@ def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None
             for k in range(skip, len(words)):
                 w, b = words[k], boxes.get(k)
                 if b is None:
-                    _append(runs, w.text, w.style)
-                    following = words[k + 1] if k + 1 < len(words) else None
-                    runs[-1].glue = following is not None and stand_glued(w, following, reading)
+                    glued = k + 1 < len(words) and stand_glued(w, words[k + 1], reading)
+                    _append(runs, w.text, w.style, glued)
                     continue
                 text = w.text
                 if k == b.first and b.before:

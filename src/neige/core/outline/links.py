@@ -9,6 +9,7 @@ from collections import defaultdict
 import numpy as np
 
 from neige.core.model import Node, Reading, Rect, TypeStyle
+from neige.core.outline.stacks import as_link
 from neige.core.outline.targets import give_room
 from neige.core.outline.words import ACTION, ADDRESS, TURN, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, from_hex, oklab
@@ -290,10 +291,7 @@ def _with_turns(row: Node, pages: Node) -> None:
     pages.children[0].gap = pages.gap
     row.children = [d for c in row.children for d in (pages.children if c is pages else [c])]
     for c in row.children:
-        if c.tag != "a" and node_text(c):
-            c.tag = "a"
-            for d in c.walk()[1:]:
-                d.tag = "span" if d.kind == "text" else d.tag
+        as_link(c)
     row.tag, row.attributes["label"] = "nav", "Pages"
     if all(c.tag == "a" for c in row.children):
         row.attributes["list"] = "1"

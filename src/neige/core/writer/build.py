@@ -349,13 +349,9 @@ class Builder:
         if n.tag in ("a", "button", "span") and "display" not in inner:
             inner = {"display": "block", **inner}
         if listing in ("bullets", "ol"):
-            of = (
-                [d.attributes.get("bullet") for d in c.walk() if d.attributes.get("bullet")]
-                for c in n.children
-            )
-            marks = [found[0] for found in of if found]
-            mark = max(marks, key=marks.count, default="")
-            inner["list-style"] = "decimal" if listing == "ol" else MARKS.get(mark or "", "disc")
+            firsts = (next((d for d in c.walk() if d.attributes.get("bullet")), c) for c in n.children)
+            marks = [MARKS.get(d.attributes.get("bullet", ""), "disc") for d in firsts]
+            inner["list-style"] = "decimal" if listing == "ol" else max(marks, key=marks.count)
         if listing and n.tag not in ("nav",):
             tag = "ol" if listing == "ol" else "ul"
             if n.attributes.get("start"):

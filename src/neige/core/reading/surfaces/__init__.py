@@ -183,6 +183,9 @@ def find_pictures(
     for s in surfaces:
         if s.border_style != "solid":
             remains &= ~frame_of(s, remains.shape, scale)
+    for r in rules:  # where dots begin is the browser's choice
+        if r.style != "solid":
+            remains[device_slices(r.rect, scale)] = False
     surfaces = take_shapes(surfaces, remains, text, background, picture.width * picture.height, scale)
     cutouts, lost, explained = find_cutouts(picture, remains, text, surfaces, background)
     if not picture.noise:

@@ -37,9 +37,8 @@ def lift_boxed(
         for w in (part for word in line.words for part in _parted(word, small, pixels, scale)):
             first = kept[-1] if kept else line.words[0]
             own = w is line.words[0]
-            may = not own or (
-                len(w.text) > 1 and (w.text.isupper() or w.text.isdigit())
-            )  # initials, or a number
+            initials = len(w.text) > 1 and (w.text.isupper() or w.text.isdigit())  # or a number
+            may = initials or not own
             box = next((r for r in small if _is_ink(r, w, scale)), None) if may else None
             # several letters are no single region of one colour, but for the disc or pill that they are in
             letter = (

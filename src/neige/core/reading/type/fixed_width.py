@@ -240,20 +240,20 @@ def _laid(
     ground = pieces[0].ground
     ink = max(1.0, float(np.abs(pieces[0].colour - ground).max()))
 
-    def inked(k: int) -> int | None:
-        """The rows of a cell that have ink; None if the line ends before it."""
+    def inked(k: int) -> bool | None:
+        """Has a cell ink? None if the line ends before it."""
         a, b = max(0, round(origin + k * advance)), round(origin + (k + 1) * advance)
         rows = (np.abs(band[:, a:b] - ground).max(axis=2, initial=0.0) > BLANK * ink).any(axis=1)
-        return None if b <= a or rows.mean() > FULL else int(rows.sum())
+        return None if b <= a or rows.mean() > FULL else bool(rows.any())
 
     for way in (-1, 1):
         k, blank = (first if way < 0 else last) + way, 0
         while lowest <= k <= most and blank < GAP:
-            rows = inked(k)
-            if rows is None:
+            ink_here = inked(k)
+            if ink_here is None:
                 break
-            blank = 0 if rows else blank + 1
-            if rows:
+            blank = 0 if ink_here else blank + 1
+            if ink_here:
                 first, last = min(first, k), max(last, k)
             k += way
     count = last - first + 1

@@ -283,9 +283,7 @@ def _cut(word: RawWord, text: str, row: int, size: float, tracking: float) -> li
 
 
 def join_words(p: Piece, row: int, size: float, tracking: float, scale: int) -> None:
-    """Join what was cut inside a word: two words with hardly a gap, whose ink is as well explained by one. In characters of one
-    width a sign may be where they join: there is as much room around a narrow one as in half a space."""
-    cells = catalogue().instances[row].face.category == "monospace"
+    """Join what was cut inside a word: two words with hardly a gap, whose ink is as well explained by one."""
     space = f.extent(row, " ", 0) * size + tracking
     pens = match(p, row, size, tracking, scale).pens
     words = [p.words[0]]
@@ -293,7 +291,7 @@ def join_words(p: Piece, row: int, size: float, tracking: float, scale: int) -> 
         advance = shape(row, a.text, abs(tracking) > 0.01).advance * size + tracking * len(a.text)
         last = words[-1]
         letters = a.text[-1:].isalpha() and b.text[:1].isalpha()
-        if following - pen - advance < JOIN * space and (letters or cells):
+        if following - pen - advance < JOIN * space and letters:
             box = (last.box[0], min(last.box[1], b.box[1]), b.box[2], max(last.box[3], b.box[3]))
             sure = min(last.confidence, b.confidence)
             one = replace(last, text=last.text + b.text, box=box, confidence=sure)
