@@ -245,6 +245,7 @@ def press_fellows(root: Node) -> None:
 def link_pages(root: Node) -> None:
     """Whole numbers that follow on each other side by side lead to pages; so does what stands beside them, and a pair of
     "older" and "newer"."""
+    around = {id(c): n for n in root.walk() for c in n.children}
     for n in root.walk():
         if n.kind not in ("row", "grid") or n.tag not in ("div", "nav") or not n.children:
             continue
@@ -258,6 +259,7 @@ def link_pages(root: Node) -> None:
         turned = turns == len(n.children) == 2
         if not counted and not turned:
             continue
+        n = _with_turns(around.get(id(n)), n)
         n.tag = "nav"
         n.attributes["label"] = "Pages"
         for c in n.children:
@@ -267,34 +269,26 @@ def link_pages(root: Node) -> None:
                 c.tag = "a"
                 for d in c.walk()[1:]:
                     d.tag = "span" if d.kind == "text" else d.tag
+            elif TURN.fullmatch(node_text(c)):
+                as_link(c)
         give_room(n)
         if all(c.tag == "a" for c in n.children):
             n.attributes["list"] = "1"
-    for n in root.walk():
-        pages = next((c for c in n.children if c.attributes.get("label") == "Pages"), None)
-        if pages is not None and n.kind == "row" and n.tag == "div" and n.surface is None:
-            _with_turns(n, pages)
 
 
-def _with_turns(row: Node, pages: Node) -> None:
-    """The words before and after the numbers, which turn to the pages beside this one, are in the navigation with them."""
+def _with_turns(row: Node | None, pages: Node) -> Node:
+    """The row of the numbers, together with the words before and after it that turn to the pages beside this one."""
+    if row is None or row.kind != "row" or row.tag != "div" or row.surface is not None:
+        return pages
     turns = [c for c in row.children if c is not pages]
     plain = (
         pages.kind == "row" and pages.surface is None and not any(pages.padding) and pages.cross == row.cross
     )
-    if (
-        not turns
-        or not plain
-        or not all(TURN.fullmatch(node_text(c)) and c.kind in ("text", "row") for c in turns)
-    ):
-        return
+    if not turns or not plain or not all(TURN.fullmatch(node_text(c)) for c in turns):
+        return pages
     pages.children[0].gap = pages.gap
     row.children = [d for c in row.children for d in (pages.children if c is pages else [c])]
-    for c in row.children:
-        as_link(c)
-    row.tag, row.attributes["label"] = "nav", "Pages"
-    if all(c.tag == "a" for c in row.children):
-        row.attributes["list"] = "1"
+    return row
 
 
 def _flatten(row: Node) -> None:
