@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from neige.core.model import Node, Rect
 from neige.core.model.geometry import edges, union
-from neige.core.outline.words import texts_in
+from neige.core.outline.words import COPYRIGHT, node_text, texts_in
 
 Tight = Callable[[Node], Rect]
 TOLERANCES = (0.5, 1.5, 3.0, 6.0, 10.0, 16.0)  # px of overlap that is forgiven, tried in turn
@@ -31,6 +31,8 @@ BADGE = (90.0, 28.0)  # px that a badge is wide and high at most
 HAIR = 1.0  # px that even a thin line may overlap
 BAR_ENTRIES, BAR_HIGH, BAR_LEVEL, BAR_GAPS = 4, 48.0, 6.0, (8.0, 48.0)  # entries, and px
 PAIR_EDGE = 1.5  # px by which the ends of values at the right may differ
+ROWS, CENTRED = 2, 3.0  # rows, and px between the middles of what is in one of them
+LOWER = 0.7  # of the height of what a lower thing stands beside
 SAME_GAP = 0.55  # of the widest gap: narrower gaps are cut later, inside the parts
 COLUMNS_FIRST = 0.95  # columns are cut before rows if their gap is at least this share of the rows' gap
 
@@ -265,6 +267,10 @@ def _columns_first(
         return False
     if _headed(nodes, boxes, x_parts, y_parts) or any(_marks(nodes, p) for p in x_parts):
         return False
+    if _capped(nodes, boxes, y_parts) or _centred_rows(boxes, x_parts, y_parts):
+        return False
+    if _ends_in_foot(nodes, boxes, y_parts):
+        return False
     # A stack of like rows, each with something at both ends, is rows of one list, not columns: the rows' parts line up,
     # there are at least three, and they are evenly spaced with a clear gap.
     if len(y_parts) >= 3:
@@ -306,6 +312,46 @@ def _headed(nodes: list[Node], boxes: list[Rect], x_parts: list[list[int]], y_pa
     tops = [min(boxes[i].y for i in p if i != y_parts[0][0]) for p in x_parts]
     below = min(boxes[i].y for i in y_parts[1])
     return all(abs(t - below) <= LEVEL_TOPS for t in tops)
+
+
+def _capped(nodes: list[Node], boxes: list[Rect], y_parts: list[list[int]]) -> bool:
+    """Is the first row a title and, at the other end, a button: the head of what is under both?"""
+    if len(y_parts) < 2 or len(y_parts[0]) != 2:
+        return False
+    title, control = sorted(y_parts[0], key=lambda i: boxes[i].x)
+    below = union(boxes[i] for p in y_parts[1:] for i in p)
+    painted = nodes[control].surface is not None and 0 < len(texts_in(nodes[control])) <= 2
+    return (
+        nodes[title].kind == "text"
+        and len(nodes[title].lines) == 1
+        and (painted or nodes[control].tag in ("a", "button"))
+        and boxes[control].h <= BAR_HIGH
+        and abs(boxes[title].cy - boxes[control].cy) <= OFF_MIDDLE
+        and abs(boxes[control].right - below.right) <= CORRIDOR
+        and abs(boxes[title].x - below.x) <= OFF_MIDDLE
+    )
+
+
+def _centred_rows(boxes: list[Rect], x_parts: list[list[int]], y_parts: list[list[int]]) -> bool:
+    """Are these the rows of a list, in each of which a thing stands at the middle of higher ones beside it? Captions may stand
+    between them."""
+    pairs = 0
+    for part in y_parts:
+        cells = [union(boxes[i] for i in own) for p in x_parts if (own := [i for i in p if i in part])]
+        if max(c.cy for c in cells) - min(c.cy for c in cells) > CENTRED or (
+            len(cells) == 1 and len(part) > 1
+        ):
+            return False
+        pairs += min(c.h for c in cells) <= LOWER * max(c.h for c in cells)
+    return pairs >= ROWS
+
+
+def _ends_in_foot(nodes: list[Node], boxes: list[Rect], y_parts: list[list[int]]) -> bool:
+    """Is the last row the copyright's line, with something beside it?"""
+    last = y_parts[-1]
+    level = max(boxes[i].cy for i in last) - min(boxes[i].cy for i in last) <= BAR_LEVEL
+    low = max(boxes[i].h for i in last) <= BAR_HIGH
+    return len(last) > 1 and level and low and any(COPYRIGHT.search(node_text(nodes[i])) for i in last)
 
 
 def _is_bar(row: list[Rect]) -> bool:

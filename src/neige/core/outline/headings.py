@@ -92,6 +92,7 @@ def give_headings(root: Node, reading: Reading) -> None:
         level = place(n) + shared
         n.tag = "h1" if n is top else f"h{min(6, max(2, level + 1))}"
         n.reasons.append(f"set at {reading.styles[n.style].size:g} px against {base.size:g} px text")
+    _agree(root)
     _head_sections(root)
     _close_gaps(root)
     aside = {
@@ -109,6 +110,22 @@ def give_headings(root: Node, reading: Reading) -> None:
             break
         if n in found and id(n) not in aside:
             n.tag = "p"
+
+
+def _agree(root: Node) -> None:
+    """In like entries under one another the same text is a heading or none: what most of them say."""
+    for n in root.walk():
+        alike: dict[tuple[int, ...], list[list[Node]]] = defaultdict(list)
+        for c in n.children:
+            if c.children:
+                alike[tuple(t.style for t in texts_in(c))].append(texts_in(c))
+        for entries in (e for e in alike.values() if len(e) >= MINOR):
+            for same in zip(*entries):
+                heads = [t.tag for t in same if re.fullmatch(r"h[2-6]", t.tag)]
+                plain = [t.tag for t in same if t.tag == "p"]
+                if heads and plain and len(heads) + len(plain) == len(same):
+                    for t in same:
+                        t.tag = max(heads, key=heads.count) if len(heads) > len(plain) else "p"
 
 
 def _minor(root: Node, reading: Reading, ranks: dict[int, float]) -> list[Node]:

@@ -6,11 +6,13 @@ import itertools
 
 from neige.core.model import Node, Reading
 from neige.core.outline.menus import TOP
+from neige.core.outline.stacks import as_link
 from neige.core.outline.targets import give_room
-from neige.core.outline.words import texts_in, words_of
+from neige.core.outline.words import ACTION, node_text, texts_in, words_of
 
 LARGEST = 40.0  # px: a larger picture is no icon in a row of them
 TOOL = 28.0  # px: an icon in the page's bar
+ACTION_WORDS = 2  # beside an icon
 BUTTON = 72.0  # px: the largest button that has only an icon
 RAIL = 110.0  # px: a column of icons is no wider
 LEAST = 9.0  # px: smaller ones are dots of a chart, or lights
@@ -32,6 +34,26 @@ def link_icons(root: Node, reading: Reading) -> None:
     for head in (n for n in root.walk() if n.tag in ("header", "nav") and n.rect.y < TOP and n.rect.h < TOP):
         _tools(head, reading)
         break
+
+
+def link_actions(root: Node) -> None:
+    """A small picture and a word or two that say what can be done, and nothing else, lead somewhere."""
+    linked = {id(d) for n in root.walk() if n.tag in ("a", "button", "label") for d in n.walk()}
+    for n in root.walk():
+        if (
+            n.kind != "row"
+            or n.tag != "div"
+            or n.surface is not None
+            or id(n) in linked
+            or len(n.children) != 2
+        ):
+            continue
+        mark, words = n.children
+        small = mark.kind == "image" and max(mark.rect.w, mark.rect.h) <= TOOL
+        said = words.kind == "text" and len(words_of(words)) <= ACTION_WORDS and len(words.lines) == 1
+        if small and said and ACTION.match(node_text(words)):
+            as_link(n)
+            n.reasons.append("an icon and what can be done")
 
 
 def _column_of_marks(side: Node, reading: Reading) -> None:

@@ -215,7 +215,11 @@ def _set_leading(node: Node, reading: Reading, leading: float) -> None:
 
 def _cells(table: Node, reading: Reading) -> None:
     """Column shares, row heights and the content's place in every cell."""
-    table.columns = [td.rect.w for td in table.children[0].children]
+    first = table.children[0].children
+    ends = [td.rect.x for td in first[1:]] + [
+        first[-1].rect.right
+    ]  # neighbours share the border between them
+    table.columns = [end - td.rect.x for td, end in zip(first, ends)]
     for column in itertools.zip_longest(*(tr.children for tr in table.children)):
         cells = [td for td in column if td is not None]
         _align_column([td for td in cells if td.tag == "td"] or cells)

@@ -18,7 +18,7 @@ from neige.core.outline.forms import (
     tick_columns,
 )
 from neige.core.outline.headings import give_headings
-from neige.core.outline.icons import link_icons
+from neige.core.outline.icons import link_actions, link_icons
 from neige.core.outline.landmarks import bar_of_head, find_landmarks, lift_head, room_below
 from neige.core.outline.links import link_fellows, link_pages, link_pictures, link_texts, press_fellows
 from neige.core.outline.lists import find_lists, piled
@@ -59,6 +59,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     _panel_heads(root, reading)
     border_bars(root)
     find_pairs(root)
+    link_actions(root)
     give_headings(root, reading)
     part_articles(root)
     tick_columns(root)

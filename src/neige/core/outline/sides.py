@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import replace
+from statistics import median
 
 from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import union
@@ -19,6 +20,10 @@ from neige.core.outline.targets import (
 from neige.core.outline.words import node_text, texts_in, words_of
 
 SECOND = 4  # entries that a second bar has at least
+SET_IN, MARKED = (
+    48.0,
+    40.0,
+)  # px that a column with icons is from the side, and that an icon is wide and high, at most
 SIDE = (56.0, 360.0)  # px: widths of a column at the page's side
 TALL = 0.3  # of the page's height that such a column has at least
 SECTIONS = 7  # entries that a column without a ground of its own has at least
@@ -36,9 +41,9 @@ COUNT = 4  # letters of the number at an entry's end
 
 def is_side(n: Node, root: Node) -> bool:
     r = n.rect
-    at_edge = r.x <= 8 or root.rect.right - r.right <= 8
+    room = min(r.x, root.rect.right - r.right)
     if (
-        not at_edge
+        room > (SET_IN if _is_iconed(n) else 8)
         or not SIDE[0] <= r.w <= SIDE[1]
         or r.h < min(TALL * root.rect.h, 420.0)
         or n.kind != "block"
@@ -47,6 +52,17 @@ def is_side(n: Node, root: Node) -> bool:
     texts = texts_in(n)
     short = [t for t in texts if len(t.lines) == 1 and len(words_of(t)) <= ITEM_WORDS + 1]
     return len(short) >= 4 and len(short) >= 0.6 * len(texts)
+
+
+def _is_iconed(column: Node) -> bool:
+    """Does a column have entries that all begin with a small picture, at one place?"""
+    marks = [
+        n.children[0].rect.x
+        for n in column.walk()
+        if n.kind == "row" and n.rect.h <= TARGET_HIGH and len(n.children) == 2 and not texts_in(n.children[0])
+        and len(texts_in(n)) == 1 and max(n.children[0].rect.w, n.children[0].rect.h) <= MARKED
+    ]  # fmt: skip
+    return len(marks) > ICONED and sum(abs(x - median(marks)) <= LEVEL for x in marks) > ICONED
 
 
 def beside_content(n: Node) -> Node | None:
@@ -114,7 +130,8 @@ def make_side(side: Node, reading: Reading) -> None:
                 d.tag = "span" if d.kind == "text" else d.tag
     entries = [n for n in side.walk() if is_entry(n) and n.tag not in ("a", "span")]
     inner = {id(d) for n in entries if n.kind == "row" for d in n.walk()[1:]}
-    entries = [n for n in entries if id(n) not in inner]
+    cards = {id(d) for n in side.walk() if n is not side and _offers(n) for d in n.walk()}
+    entries = [n for n in entries if id(n) not in inner and id(n) not in cards]
     counts: dict[float, int] = {}
     for n in entries:
         size = reading.styles[texts_in(n)[0].style].size
@@ -162,6 +179,12 @@ def make_side(side: Node, reading: Reading) -> None:
     for holder in side.walk():
         widen_alone(holder)
     _end_within(side)
+
+
+def _offers(n: Node) -> bool:
+    """Is this a card in the menu's column that says something, with a button under it?"""
+    buttons = [d for d in n.walk()[1:] if d.tag in ("a", "button") and d.surface is not None]
+    return n.surface is not None and n.tag == "div" and len(buttons) == 1 and len(texts_in(n)) > 1
 
 
 def _link_longer(holder: Node) -> None:

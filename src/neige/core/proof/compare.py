@@ -15,6 +15,7 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 
 from neige.core.model import Drawing, DrawnWord, Picture, Pin, Proof, Reading, Round, Word
 from neige.core.proof.findings import find
+from neige.core.reading.colour import pack, unpack
 from neige.core.reading.text.ink import spans
 
 REACH = 60.0  # px within which equal words are the same word
@@ -138,15 +139,16 @@ def _same_size(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> tuple[NDArray[np.u
     return pad(a), pad(b)
 
 
-def colour_difference(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> NDArray[np.float64]:
-    """CIEDE2000 map at half size. Equal pixels are skipped: most of a good page."""
+def colour_difference(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """CIEDE2000 map at half size. Equal pixels are skipped: most of a good page; and each pair of colours is compared once."""
     size = (max(1, a.shape[1] // HALF), max(1, a.shape[0] // HALF))
-    x, y = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (a, b))
-    out = np.zeros(x.shape[:2])
-    differs = (x != y).any(axis=2)
-    if differs.any():
-        labs = [rgb2lab(p[differs][None].astype(np.float32) / 255) for p in (x, y)]
-        out[differs] = deltaE_ciede2000(labs[0], labs[1])[0]
+    x, y = (pack(np.asarray(cv2.resize(p, size, interpolation=cv2.INTER_AREA), np.uint8)) for p in (a, b))
+    out = np.zeros(x.shape, np.float32)
+    differs = x != y
+    pairs, which = np.unique(x[differs].astype(np.int64) << 24 | y[differs], return_inverse=True)
+    if len(pairs):
+        labs = [rgb2lab((unpack(p) / 255).astype(np.float32)[None]) for p in (pairs >> 24, pairs & 0xFFFFFF)]
+        out[differs] = deltaE_ciede2000(*labs)[0][which]
     return out
 
 

@@ -21,13 +21,17 @@ def from_hex(text: str) -> NDArray[np.float64]:
 
 
 def pack(pixels: NDArray[np.uint8]) -> NDArray[np.int32]:
-    """(h, w, 3) to one integer a pixel."""
-    p = pixels.astype(np.int32)
-    return (p[..., 0] << 16) | (p[..., 1] << 8) | p[..., 2]
+    """sRGB (..., 3) to one integer a pixel, 0xrrggbb."""
+    if not pixels.size:
+        return np.zeros(pixels.shape[:-1], np.int32)
+    rows = np.ascontiguousarray(pixels).reshape(len(pixels), -1, 3)
+    whole = cv2.cvtColor(rows, cv2.COLOR_RGB2BGRA).view("<i4")
+    return np.asarray(whole & 0xFFFFFF, np.int32).reshape(pixels.shape[:-1])
 
 
-def unpack(value: int) -> NDArray[np.float64]:
-    return np.array([value >> 16 & 255, value >> 8 & 255, value & 255], dtype=np.float64)
+def unpack(value: int | NDArray[np.integer]) -> NDArray[np.float64]:
+    """One such integer, or an array of them, to sRGB 0..255 (..., 3)."""
+    return np.stack([value >> 16 & 255, value >> 8 & 255, value & 255], axis=-1).astype(np.float64)
 
 
 def apart(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> NDArray[np.uint8]:

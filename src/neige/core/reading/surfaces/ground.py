@@ -15,6 +15,7 @@ WHITE = 0.5  # of the height of the commonest colour's bands that white bands ne
 EDGE = (
     1  # px from the page's left or right edge, which its ground reaches: a card as wide as the page does not
 )
+AROUND = 2  # bands of a tint, above and below a white one
 FULL = 0.995  # of the page's width: a band
 
 
@@ -57,7 +58,8 @@ def page_ground(
     whole = [h for h in hulls if h[4] == best and h[2] - h[0] >= FULL * width]
     above = max((h[3] - h[1] for h in whole if h[1] <= EDGE), default=0)
     below = max((h[3] - h[1] for h in whole if h[3] >= height - EDGE), default=0)
-    around = 0 < above < below and bands[best] > bands[0xFFFFFF]  # a head and a foot have other heights
+    # a head and a foot have other heights; a tint in several bands is theirs, not the page's
+    around = 0 < above < below and bands[best] > bands[0xFFFFFF] and len(whole) <= AROUND
     if bands[0xFFFFFF] >= WHITE * max(bands[best], 1) and not around:
         best = 0xFFFFFF  # bands of white and of a tint: a page is white unless it says otherwise
     red, green, blue = best >> 16 & 255, best >> 8 & 255, best & 255

@@ -1,4 +1,4 @@
-"""Middle dots between words that the recogniser passed over: "Friday · 3 m"."""
+"""Middle dots between words that the recogniser passed over or took for hyphens: "Friday · 3 m"."""
 
 from __future__ import annotations
 
@@ -12,7 +12,8 @@ from neige.core.reading.text.recognise import Spelling
 SMALL = 0.32  # of the ink height: a dot at most
 APART = 0.24  # of it: what lies between the dot and the words beside it, at least
 HALF_WAY = (0.15, 0.6)  # of it, that its middle stands above the base line
-READ = 0.3  # of it: a letter read nearer than this to the dot's middle is the dot
+READ = 0.3  # of it: a letter read nearer than this to the dot's middle is the dot,
+TAKEN = "-·"  # or what it was taken for
 
 
 def with_dots(
@@ -30,14 +31,17 @@ def with_dots(
         apart = min(run[0] - before[1], after[0] - run[1]) >= max(2, APART * ink_height)
         if not (dot and apart and HALF_WAY[0] <= up <= HALF_WAY[1]):
             continue
-        read = [p * width for p, c in zip(s.places, s.text) if not c.isspace()]
-        if any(abs(p - middle) < READ * ink_height for p in read):
+        near = [i for i, p in enumerate(s.places) if abs(p * width - middle) < READ * ink_height]
+        near = [i for i in near if not s.text[i].isspace()]
+        if any(s.text[i] not in TAKEN for i in near):
             continue
-        at = sum(p * width < middle for p in s.places)
-        place = (middle / width,) * 3
+        at = near[0] if near else sum(p * width < middle for p in s.places)
+        after_it = near[-1] + 1 if near else at
+        signs = (" " if not s.text[:at].endswith(" ") else "") + "·"
+        signs += " " if not s.text[after_it:].startswith(" ") else ""
         s = Spelling(
-            s.text[:at] + " · " + s.text[at:],
-            (*s.places[:at], *place, *s.places[at:]),
-            (*s.scores[:at], 1.0, 1.0, 1.0, *s.scores[at:]),
+            s.text[:at] + signs + s.text[after_it:],
+            (*s.places[:at], *(middle / width,) * len(signs), *s.places[after_it:]),
+            (*s.scores[:at], *(1.0,) * len(signs), *s.scores[after_it:]),
         )
     return s

@@ -40,6 +40,7 @@ UNDER = 0.4  # of the ink height from a word's foot downwards, where it may be u
 RUNS_ON = 0.6  # of the room between two words that one line under both takes at least: it may give way to a descender
 GOES_ON = (0.25, 0.9)  # of a word beside that, which parts the line it is under; one farther below is whole
 DEGREES = re.compile(r"(?<=\d\d)º")  # that sign is no ordinal's
+LETTERS, NARROWEST = 5, 0.28  # letters, and of their height that each is wide at least
 DISCS, DISC = BULLETS | {"●"}, 0.6  # of the ink height that one is high at least
 
 
@@ -165,9 +166,15 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     ahead = words[0] if len(words) > 1 else None
     if ahead and ahead.text in DISCS and ahead.box[3] - ahead.box[1] >= DISC * ink_height:
         words = words[1:]  # a disc that tells a state, and no letter
-    if not words:
+    if not words or (ink.pictured and _squeezed(words, ink_height)):
         return []
     return _split_lines(words, ink, 0.7 * ink_height if len(words) == 1 else ink_height, spelling.confidence)
+
+
+def _squeezed(words: list[RawWord], ink_height: float) -> bool:
+    """Is what was taken for ink on a photo narrower than any face sets so many letters? It is some of the photo."""
+    letters = sum(len(w.text) for w in words)
+    return letters >= LETTERS and words[-1].box[2] - words[0].box[0] < NARROWEST * ink_height * letters
 
 
 def _own_rows(inked: NDArray[np.bool_]) -> list[tuple[int, int]]:

@@ -20,7 +20,7 @@ from neige.core.reading.type.pieces import Piece
 # What a recogniser confuses, as alternatives to draw and compare.
 SWAPS = {
     "'": "’‘", "’": "'", "‘": "'", '"': "“”", "“": '"', "”": '"', "-": "–−—", "–": "-−—", "−": "-–", "—": "–-", "I": "l1!", "l": "I1!", "1": "lI!",
-    "|": "lI1", "!": "lI1", "i": "l", "O": "0o", "0": "Oo", "o": "O0", "•": "·", "·": "•.", "C": "cG€", "c": "C", "s": "S", "S": "s5", "v": "V",
+    "|": "lI1", "!": "lI1", "i": "lI", "O": "0o", "0": "Oo", "o": "O0", "•": "·", "·": "•.", "C": "cG€", "c": "C", "s": "S", "S": "s5", "v": "V",
     "V": "v", "w": "W", "W": "w", "z": "Z", "Z": "z2", "x": "X×", "X": "x", "p": "P", "P": "p", "u": "U", "U": "u", "5": "S", "8": "B", "B": "8", "2": "Z",
     "t": "f", "f": "t", ",": ".", ".": ",", ";": ":", ":": ";", "~": "-", "Ø": "0", "„": ",,", "<": "‹", ">": "›",
 }  # fmt: skip
@@ -29,7 +29,7 @@ LETTERS = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789.,:;!'\
 VOWELS = set("aeiouyáéíóúàèìòùäöüâêîôûåæøœ")
 SURPRISE = 0.12  # letters' worth of unexplained ink that one unit of surprise weighs
 EDIT = 0.7  # surprise of leaving what the recogniser read,
-STEM = 0.4  # or of taking one bare stem for another
+STEM = 0.4  # or of taking one bare stem for another, or a stop for none
 GAIN = 0.02  # letters' worth of ink by which an alternative must win, and
 SHARE = 0.45  # of what was unexplained
 VARIANTS = str.maketrans(
@@ -87,6 +87,7 @@ def surprise(text: str) -> float:
         elif c.islower() and i == 0 and after.isupper():
             found += 0.5
     found += 1.5 * len(re.findall(r"\.[a-z]+!", text))
+    found += 1.5 * bool(re.search(r"[^.]\.\.$", text))  # of three stops one was lost
     found += 2.0 * len(re.findall(r"[’'](?:l[!I1]|[!I1]l)", text))  # you'll
     found += 0.7 * len(re.findall(r"[a-z](?:–|−|—)[a-z]", text))
     if (text[:1] == '"' and text.rstrip(".,;:!?)")[-1:] in "”“") or (
@@ -122,7 +123,7 @@ def _settled(
     if word.pinned:
         return word.text
     odd = not drawable or surprise(word.text) > 0 or misfit > max(SURE, DOUBT * usual_misfit)
-    sure = usual_misfit < CASE and word.text.isalpha()  # of letters it is, though one is lost
+    sure = usual_misfit < CASE and any(c.isalpha() for c in word.text)  # letters it is, though one is lost
     unlike = misfit > 0.9 and not sure and not set(BETWEEN) & set(word.text[1:-1])
     if unlike or not (odd or TYPOGRAPHIC.search(word.text)):
         return word.text
@@ -158,7 +159,8 @@ def _settled(
             cost += GAIN
         else:
             stems = re.sub("[Il1!|]", "l", text) == re.sub("[Il1!|]", "l", word.text)
-            cost += SURPRISE * (STEM if stems else EDIT) + GAIN + SHARE * usual * n_letters
+            small = stems or text in (word.text + ".", word.text[:-2] + "…")
+            cost += SURPRISE * (STEM if small else EDIT) + GAIN + SHARE * usual * n_letters
             if (
                 surprise(text) >= surprise(word.text) + 1
             ):  # a face that is only nearly right must not unmake a word
@@ -174,7 +176,10 @@ def _may_be(text: str, word: RawWord, p: Piece, row: int, size: float, usual: fl
     if catalogue().instances[row].face.category == "monospace" and set(text) & CURLY > set(word.text) & CURLY:
         return False  # code has straight quotes
     same = text.lower() == word.text.lower()
-    if same and (usual > CASE or (word.text.isupper() and len(word.text) > 2)):  # capitals are all capitals
+    capitals = (
+        word.text.isupper() and len(word.text) > 2 and text != word.text[:-1] + "s"
+    )  # but of several: FAQs
+    if same and (usual > CASE or capitals):
         return False
     a, b = text.rstrip(STOPS), word.text.rstrip(STOPS)
     if a != b or text == word.text or "…" in text:

@@ -39,6 +39,7 @@ PROVEN = 12  # letters of a type that is sure
 SIZES = 0.07  # of a size, how far others are tried in which mixed lines may be set,
 LINES = 4  # which are looked at
 MOSTLY = 0.35  # share of a line's letters by which it draws more of them well than the line's own
+EXACT, MISDRAWN, SOME = 0.02, 0.25, 5  # residuals of words that have so many letters at least
 GLUED = 0.14  # em: what stands nearer to a word is part of it
 UNLIKE_TWO = 0.55  # and a pair of letters
 ICON = 0.4  # residual from which a lone sign beside words is an icon
@@ -161,7 +162,7 @@ def take_mixed(types: list[Type], scale: int) -> None:
             parts = [p.part([w]) for w in p.words]
             shares = [_well_drawn(parts, t, scale) for t in (kind, *good)]
             best = int(np.argmax(shares[1:]))
-            if shares[best + 1] >= MOSTLY + shares[0]:
+            if shares[best + 1] >= MOSTLY + shares[0] or _exactly_drawn(parts, kind, good[best], scale):
                 kind.members.remove(p)
                 good[best].members.append(p)
     types[:] = [t for t in types if t.members]
@@ -194,6 +195,18 @@ def _well_drawn(words: list[Piece], t: Type, scale: int) -> float:
         if size_near(w, t) and match(w, t.row, t.size, t.tracking, scale).residual <= WELL_SET
     ]
     return sum(w.letters for w in drawn) / sum(w.letters for w in words)
+
+
+def _exactly_drawn(words: list[Piece], kind: Type, other: Type, scale: int) -> bool:
+    """Does another type draw some words so well that they can be set in nothing else, and their own type does not?"""
+    exact = [
+        w
+        for w in words
+        if size_near(w, other) and match(w, other.row, other.size, other.tracking, scale).residual <= EXACT
+    ]
+    letters = sum(w.letters for w in exact)
+    own = [w.letters * match(w, kind.row, kind.size, kind.tracking, scale).residual for w in exact]
+    return letters >= SOME and sum(own) >= MISDRAWN * letters
 
 
 def untangle_icons(kind: Type, types: list[Type], scale: int) -> None:
