@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from neige.core.model import Line, Rect, TypeStyle
+from neige.core.model import Line, Rect, TypeStyle, Word
 from neige.core.model.geometry import edges, union
 from neige.core.reading.colour import away, from_hex, oklab
 from neige.core.reading.text.raw import around
@@ -32,6 +32,7 @@ SAME_SIZE = 0.035  # of the size by which the sizes that a line's words would ha
 SAME_WIDTH = 0.03  # of a word's width that it may be off
 CODED_LINES, CODED_FIT = 3, 0.97  # of a style of code that is sure
 BOLDER = 250  # of weight by which a short word in its line's own face differs if it is set so
+HALF = 0.5  # of a cell: less is no space in code
 NO_ROOM = 0.06  # of the size: words nearer to each other are one
 TWIN = 0.06  # of the size by which a word's may differ from its line's without being another
 
@@ -83,6 +84,31 @@ def steady(line: Line, styles: list[TypeStyle]) -> Line:
             out.append(replace(w, style=_inked(main, s.colour, styles)))
         else:
             out.append(w)
+    return replace(line, words=tuple(out))
+
+
+def part_commas(line: Line, styles: list[TypeStyle]) -> Line:
+    """The comma after code in prose is the prose's where the code's own would leave no room for the space after it."""
+    prose = [w.style for w in line.words if styles[w.style].category != "monospace"]
+    if not prose:
+        return line
+    style = max(sorted(set(prose)), key=prose.count)
+    t = styles[style]
+    out: list[Word] = []
+    for w, following in zip(line.words, [*line.words[1:], None]):
+        advance = w.w / len(w.text)
+        tight = following is not None and following.x - w.x - w.w < HALF * advance
+        if not tight or styles[w.style].category != "monospace" or len(w.text) < 3 or w.text[-1] not in ",;":
+            out.append(w)
+            continue
+        end = w.x + w.w - advance
+        stop = shape(row_of(t), w.text[-1]).advance * t.size
+        room = edges(end, w.ink.y, min(end + stop, w.ink.right), w.ink.bottom)
+        ink = edges(w.ink.x, w.ink.y, end, w.ink.bottom)
+        out += [
+            replace(w, text=w.text[:-1], w=w.w - advance, ink=ink),
+            Word(w.text[-1], end, stop, room, style, w.confidence),
+        ]
     return replace(line, words=tuple(out))
 
 

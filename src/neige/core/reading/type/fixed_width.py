@@ -76,9 +76,11 @@ class _Cells:
 
     @cached_property
     def blank(self) -> list[bool]:
-        """The cells without ink."""
+        """The cells without ink. One where the line under a link hides the "_" that was read is none."""
+        hidden = any(p.ruled is not None and p.ruled.any() for p in self.pieces)
         return [
             float(self.cover[:, slice(*self.window(k))].max(initial=0.0)) < BLANK
+            and not (hidden and self.read[k] == "_")
             for k in range(len(self.pens))
         ]
 

@@ -31,6 +31,7 @@ DOUBTFUL = 0.12  # residual from which one word is tried in other types
 FOUND = 0.9  # correlation at which a word is found inside ink
 TIDY = 0.5  # times as many letters as in another size has at least a size that people write
 NEAR_SIZE = 0.022  # by which sizes of one family differ that may be meant to be one
+MOST = 0.8  # of a line's words: if its type draws less than the rest, it says nothing of them
 DRAWN = 0.08  # residual up to which a type draws a whole piece that is found in another
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
 BADLY = 0.1  # residual from which a type that is not spaced out, either, may be of mixed lines
@@ -300,11 +301,13 @@ def split_words(kind: Type, types: list[Type], families: list[int], scale: int) 
         if usual > HARDLY:
             continue
         limit = max(DOUBTFUL, 3 * usual)
-        if not (fits_of > limit).any() or (fits_of > limit).mean() > 0.8:
+        by_itself = (fits_of > limit).mean() > MOST and kind.usual < DRAWN
+        fits_of = _misfits(p, kind, by_itself, scale)
+        if not (fits_of > limit).any() or (fits_of > limit).mean() > MOST:
             continue
         settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)  # a lost letter is no other type
         _part_stops(p, kind, types, match(p, kind.row, kind.size, kind.tracking, scale).words, scale)
-        fits_of = match(p, kind.row, kind.size, kind.tracking, scale).words
+        fits_of = _misfits(p, kind, by_itself, scale)
         homes: list[Type | None] = [None] * len(p.words)
         # a long word tells best whether there is such a type, and short ones go with it
         for n in sorted(np.flatnonzero(fits_of > limit).tolist(), key=lambda n: -len(p.words[n].text)):
@@ -318,6 +321,14 @@ def split_words(kind: Type, types: list[Type], families: list[int], scale: int) 
             if n == len(homes) or homes[n] is not homes[start]:
                 (homes[start] or kind).members.append(p.part(p.words[start:n]))
                 start = n
+
+
+def _misfits(p: Piece, kind: Type, by_itself: bool, scale: int) -> NDArray[np.float64]:
+    """What a type leaves unexplained of each word of a piece; of each `by_itself` where one base line suits none of them."""
+    if not by_itself:
+        return match(p, kind.row, kind.size, kind.tracking, scale).words
+    alone = [match(p.part([w]), kind.row, kind.size, kind.tracking, scale).residual for w in p.words]
+    return np.array(alone)
 
 
 def _part_stops(p: Piece, kind: Type, types: list[Type], fits_of: NDArray[np.float64], scale: int) -> None:
