@@ -12,7 +12,7 @@ from neige.core.outline.check import check
 from neige.core.outline.code import code_between, code_block, pad_code
 from neige.core.outline.columns import extend_columns
 from neige.core.outline.containers import contain
-from neige.core.outline.controls import find_controls
+from neige.core.outline.controls import find_controls, rim_buttons
 from neige.core.outline.cuts import compose
 from neige.core.outline.floats import afloat, find_floats
 from neige.core.outline.front import Layers, bring_forward
@@ -68,6 +68,7 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     said.set_names(root)
     said.reorder(root)
     bring_forward(root, layers)
+    rim_buttons(root)
     for i, node in enumerate(root.walk()):
         node.id = i
     return Outline(root, title, unmet=said.unmet)

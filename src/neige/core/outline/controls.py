@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 from neige.core.model import Node, Reading, Surface
 from neige.core.model.geometry import edges
@@ -52,6 +53,7 @@ DARK = 7.0  # contrast to white from which a ground is dark: fields on it are, t
 TINT = 1.06  # contrast to its ground that a field without a frame has at least
 PICTURED = "#777777"  # the ground on a picture: neither dark nor what anything on it is painted in
 ENTRY_EDGE = 3.0  # px by which entries of a menu may begin elsewhere, or boxes be wider,
+RIMMED, RIM = 24.0, 1.0  # px that a button is high at least, and of its border
 INITIALS = re.compile(r"[A-Z]{2}")
 SAME_SIZE = 0.06  # and by which their sizes may differ
 ENTRY_STEP = 1.5  # heights of the current one's box to the next entry at most
@@ -398,3 +400,17 @@ def as_field(n: Node, placeholder: str, reading: Reading, tag: str = "input") ->
             field.attributes["choices"] = placeholder
             field.attributes["arrow"] = f"{arrow.cutout} {n.rect.right - arrow.rect.right:.2f}"
     return field
+
+
+def rim_buttons(root: Node) -> None:
+    """Filled buttons get a border in their own colour. It does not show, but where somebody's colours replace the page's (forced
+    colours, CSS Color Adjustment 1) fills go and borders stay: a button without one would be no button any more."""
+    for n in root.walk():
+        s = n.surface
+        pressed = n.tag == "button" or n.attributes.get("role") == "button"
+        if not pressed or s is None or any(s.border) or s.fill.stops or not s.fill.colour or s.picture >= 0:
+            continue
+        if n.rect.h >= RIMMED and texts_in(n):
+            n.surface = replace(s, border=(RIM,) * 4, border_colour=s.fill.colour)
+            top, right, bottom, left = (max(0.0, p - RIM) for p in n.padding)
+            n.padding = (top, right, bottom, left)

@@ -77,7 +77,12 @@ def find_landmarks(root: Node, reading: Reading) -> None:
         held = union(c.rect for c in band.children) if band.surface and band.children else band.rect
         if held.bottom < 260 and held.h < 190 and not header and _is_head(band, reading):
             header.append(band)
-            if len(bands) > 2 and bands[1].rect.bottom < 1.5 * BAR and _is_menu(bands[1], reading):
+            if (
+                band is bands[0]
+                and len(bands) > 2
+                and bands[1].rect.bottom < 1.5 * BAR
+                and _is_menu(bands[1], reading)
+            ):
                 header.append(bands[1])
     footer: list[Node] = []
     if len(bands) > 1 and bands[-1] not in header and _is_foot(bands[-1], root, reading):
@@ -265,6 +270,9 @@ def _is_site_map(band: Node, foot: Node) -> bool:
 def _is_head(band: Node, reading: Reading) -> bool:
     short = _short_texts(band)
     texts = texts_in(band)
+    if band.rect.w < NARROW_PAGE:  # words in a box break there
+        boxed = {id(t) for c in band.walk() if c.surface is not None and c is not band for t in texts_in(c)}
+        texts = [t for t in texts if len(t.lines) == 1 or id(t) not in boxed]
     tools = sum(1 for n in band.walk() if n.kind in ("field", "image"))
     enough = len(short) >= 2 or (len(short) == 1 and tools >= 2 and band.rect.h < 110)
     # nothing but the mark and the name, right beside it unless the screen is small

@@ -15,6 +15,7 @@ from neige.core.intake import open_picture
 from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedLine, TypeStyle
 from neige.core.model.geometry import union
 from neige.core.reading.charts import find_charts
+from neige.core.reading.colour import away
 from neige.core.reading.grid import find_grid
 from neige.core.reading.illustrations import join_illustrations
 from neige.core.reading.logos import find_signs, is_wordmark, join_marks, without_logos
@@ -45,7 +46,7 @@ from neige.core.reading.text.raw import RawLine
 from neige.core.reading.text.recognise import Recogniser, recognise
 from neige.core.reading.text.rotated import read_rotated
 from neige.core.reading.type.lost import find_lost
-from neige.core.reading.type.missed import find_missed
+from neige.core.reading.type.missed import BEFORE, CROSSES, OTHER_INK, find_missed, is_cross
 from neige.core.reading.type.naming import name_styles, scale_of
 from neige.core.reading.type.styles import set_type
 
@@ -64,6 +65,7 @@ UNLIKE = 0.7  # residual from which nothing draws it,
 HARDLY, DOUBTED = 0.35, 0.7  # or from which it counts if it was read with less confidence
 GLASSES = set("QOCGaoq0")  # what a magnifying glass is read as,
 APART = 0.6  # em or more before the words it stands at
+TICKS = "√✓✔✗✘"  # what icons are read as
 SURE, SAYS = 0.99, 8  # confidence and letters of two lines on a photo that speak for all on it,
 FAIRLY_SET = 0.8  # and the correlation of one of them
 READABLE = 0.9  # confidence of a line on a photo that others are set on
@@ -154,10 +156,12 @@ def read(
     progress("type", f"{len(styles)} text styles")
     pinned = [p.rect for p in pins if p.kind == "retype"]
     set_lines = lines
+    crosses = [n.ink for n in lines if is_cross(n, styles[n.style], lines, styles)]
     lines = [
-        _without_glass(n, styles)
+        _without_glass(_without_tick(n, styles), styles)
         for n in lines
-        if not (is_wordmark(n, lines, styles) or _is_marks(n)) or any(n.ink.inside(r, 0.6) for r in pinned)
+        if not (is_wordmark(n, lines, styles) or _is_marks(n) or n.ink in crosses)
+        or any(n.ink.inside(r, 0.6) for r in pinned)
     ]
     panels = find_panels(picture, [w.ink for line in lines for w in line.words], everything)
     told = [(p.rect, p.to) for p in pins if p.kind == "region"]
@@ -181,7 +185,7 @@ def read(
         recogniser,
         picture.noise,
         ground.surfaces,
-        [*signs, *(p.rect for p in pins if p.kind in ("not-text", "region"))],
+        [*signs, *crosses, *(p.rect for p in pins if p.kind in ("not-text", "region"))],
         found.marks,
     )
     marks_left, shown, styles = find_lost(
@@ -232,9 +236,22 @@ def _without_cut_lines(
 def _is_marks(line: Line) -> bool:
     """Are these icons or faces that were read as a few letters or figures, which no face draws?"""
     letters = max(sum(c.isalpha() for c in w.text) for w in line.words)
+    if all(w.text in TICKS for w in line.words):
+        return True
     few = letters < WORD and sum(len(w.text) for w in line.words) <= FEW
     unlike = line.residual > UNLIKE or (line.residual > HARDLY and line.confidence < DOUBTED)
     return few and unlike
+
+
+def _without_tick(line: Line, styles: list[TypeStyle]) -> Line:
+    """A line without the tick before it, which was read as a root, or the cross in an ink of its own."""
+    if len(line.words) < 2:
+        return line
+    first, second = line.words[:2]
+    other = away(styles[first.style].colour, styles[second.style].colour) > OTHER_INK
+    mark = first.text in TICKS or (first.text in CROSSES and other)
+    apart = second.x - first.ink.right > BEFORE[0] * styles[second.style].size
+    return line_of(line, line.words[1:]) if mark and apart else line
 
 
 def _without_glass(line: Line, styles: list[TypeStyle]) -> Line:

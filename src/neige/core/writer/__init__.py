@@ -14,7 +14,7 @@ from neige.core.writer.edits import apply_edits, hunks
 from neige.core.writer.element import Element, paths_of, serialise
 from neige.core.writer.fonts import SYSTEM_STACK, face_of, fallback_face, font_assets, font_face, stack
 from neige.core.writer.place import GUTTER_MOST
-from neige.core.writer.stylesheet import CONVENTIONS, RESET, rule
+from neige.core.writer.stylesheet import CONVENTIONS, MEDIUM, RESET, SMALL, rule, up_to
 from neige.core.writer.tokens import number, page_colours, rem
 
 __all__ = ["apply_edits", "cut_fonts", "hunks", "write"]
@@ -121,6 +121,7 @@ def _css(builder: Builder, reading: Reading, faces: list, used: set[str], root: 
         rule("body", body),
     ]
     parts += ["\n/* Layout and components */\n", rules, "\n/* States */\n", CONVENTIONS]
+    parts += ["\n", SMALL % up_to(MEDIUM, reading.width)]
     return SHORT_HEX.sub(r"#\1\2\3", "".join(parts))
 
 

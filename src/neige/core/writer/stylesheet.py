@@ -123,21 +123,24 @@ a:hover {
   outline-offset: 2px;
 }
 
+@media (prefers-reduced-motion: reduce) {
+  * {
+    scroll-behavior: auto;
+  }
+}
+"""
+
+
+SMALL = """\
 /* Small screens: words may break, and nothing is wider than its place */
-@media (width <= 64rem) {
+@media (width %s) {
   body {
     overflow-wrap: anywhere;
   }
 
   body * {
     min-inline-size: 0;
-    max-inline-size: 100%;
-  }
-}
-
-@media (prefers-reduced-motion: reduce) {
-  * {
-    scroll-behavior: auto;
+    max-inline-size: 100%%;
   }
 }
 """
@@ -203,7 +206,7 @@ class Sheet:
         ]
         out += self.raw
         for limit, rules in ((MEDIUM, self.medium), (NARROW, self.narrow)):
-            query = f"<= {rem(limit)}" if limit < width else f"< {rem(width)}"
+            query = up_to(limit, width)
             together: dict[Declarations, list[str]] = {}
             for n, d in rules.items():
                 if n in classes:
@@ -212,6 +215,11 @@ class Sheet:
             if inner:
                 out.append(f"@media (width {query}) {{\n" + "\n".join(inner) + "}\n")
         return "\n".join(out)
+
+
+def up_to(limit: float, width: float) -> str:
+    """The range of widths up to a limit, or below that of the page as it was seen (px)."""
+    return f"<= {rem(limit)}" if limit < width else f"< {rem(width)}"
 
 
 def _rule(selector: str, declarations: Declarations, pad: str = "") -> str:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Line, Rect, Surface, TypeStyle
 from neige.core.model.geometry import edges, union
+from neige.core.reading.colour import away
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.lines import read_lines
 from neige.core.reading.text.raw import RawLine, RawWord, around
@@ -34,6 +35,8 @@ TAKEN = {  # for others
 }
 # fmt: on
 SPACE = (0.08, 0.9)  # em between words of one line
+CROSSES, BEFORE = "Xx×", (0.3, 3.0)  # what an icon is read as, and em from it to its words
+OTHER_INK = 0.1  # in OKLab
 SIGNS = set("-<>&|^$%#@~/=+[]{}()*!?.,:;'\"")  # that stand in code and prices
 
 
@@ -68,7 +71,7 @@ def find_missed(
                     line, style = _set(n, pixels, scale, known, [out[k].style for k in beside])
                     if line is not None:
                         break
-            if line is None:
+            if line is None or is_cross(line, style or known[line.style], out, known):
                 left.append(group)
                 continue
             if style is not None:
@@ -91,6 +94,16 @@ def find_missed(
     # icons with figures between them are a row of marks: then each by itself
     settle([[c] for g in settle(groups) if len(g) >= ROW for c in g])
     return [*(c for c in cutouts if id(c) not in gone), *rest], out, known
+
+
+def is_cross(line: Line, style: TypeStyle, lines: Sequence[Line], styles: Sequence[TypeStyle]) -> bool:
+    """Is a line an X by itself before words in another ink: what is not to be had?"""
+    return line.text in CROSSES and any(
+        abs(n.ink.cy - line.ink.cy) <= 0.5 * style.size
+        and BEFORE[0] * style.size <= n.ink.x - line.ink.right <= BEFORE[1] * style.size
+        and away(style.colour, styles[n.style].colour) > OTHER_INK
+        for n in lines
+    )
 
 
 def _beside_letters(c: Cutout, ink: Rect) -> Cutout | None:
