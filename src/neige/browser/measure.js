@@ -40,7 +40,8 @@
     const s = visible(e), r = s && e.getBoundingClientRect();
     if (!s || r.width < 4 || r.height < 4) continue;
     const sides = ['Top', 'Right', 'Bottom', 'Left'];
-    const border = sides.map((v) => (/none|hidden/.test(s[`border${v}Style`]) || clear(s[`border${v}Color`]) ? 0 : parseFloat(s[`border${v}Width`])));
+    const own = s.backgroundImage === 'none' && s.backgroundColor; // a border in the box's own colour does not show
+    const border = sides.map((v) => (/none|hidden/.test(s[`border${v}Style`]) || clear(s[`border${v}Color`]) || s[`border${v}Color`] === own ? 0 : parseFloat(s[`border${v}Width`])));
     const picture = /^(IMG|SVG|CANVAS|VIDEO|PICTURE)$/i.test(e.tagName) || /url\(/.test(s.backgroundImage);
     const fill = !clear(s.backgroundColor) || s.backgroundImage !== 'none';
     const shadow = s.boxShadow !== 'none';
