@@ -36,6 +36,12 @@ class Drawing(unittest.TestCase):
         self.assertEqual(d.pixels.shape[1], 400)
         self.assertEqual(d.words[1].weight, 700)
 
+    def test_a_border_in_the_boxs_own_colour_does_not_show(self) -> None:
+        for colour, width in (("#1f5f77", 0.0), ("#c04020", 2.0)):
+            css = f"{PAGE.css}p{{background:#1f5f77;border:2px solid {colour}}}"
+            d = draw_page(Page(HTML, css, (), {}), 400)
+            self.assertEqual({b.border for b in d.boxes if b.fill}, {(width,) * 4})
+
     def written(self, head: str = "", css: str = "", picture: tuple[int, int, int] = (200, 40, 40)) -> Page:
         """A page as Neige writes it, with something put into its head, its rules or its picture by hand."""
         html = f"""<!doctype html>

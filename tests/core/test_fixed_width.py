@@ -7,12 +7,16 @@ from dataclasses import replace
 
 import numpy as np
 
+from neige.core.model import Line, Rect, Word
 from neige.core.reading.text.raw import RawWord, around
+from neige.core.reading.type.catalogue import catalogue
+from neige.core.reading.type.company import part_commas
 from neige.core.reading.type.fixed_width import _joined
 from neige.core.reading.type.kinds import Type
 from neige.core.reading.type.pieces import cut_pieces
 from neige.core.reading.type.sort import take_mixed
-from tests.core.test_type import Sheet, row_of
+from tests.core.test_outline import style
+from tests.core.test_type import PROSE, Sheet, row_of
 
 MONO = "DejaVu Sans Mono"
 CODE = (
@@ -135,6 +139,73 @@ class HalfBold(unittest.TestCase):
             kind = Type(row, 14.4, 0.0, usual, members=list(pieces))
             take_mixed([kind], 1)
             self.assertEqual(kind.size, size)
+
+    def test_lines_whose_plain_words_another_type_draws_exactly_are_set_in_that(self) -> None:
+        sheet, plain, bold = Sheet(), row_of("Liberation Sans", 400), row_of("Liberation Sans", 700)
+        for n, text in enumerate((*PROSE, "the stakes are read at seven", "and what they say is sent on")):
+            sheet.line(text, plain, 14.0, 40 + 30 * n)
+        for n, (name, rest) in enumerate(
+            (("Brenn Hut", "sent one new reading"), ("Vell Mouth", "read its stake"))
+        ):
+            sheet.line(name, bold, 14.0, 240 + 40 * n)
+            end = sheet.lines[-1].box[2] + 4
+            sheet.line(rest, plain, 14.0, 240 + 40 * n, x=end)
+            second, first = sheet.lines.pop(), sheet.lines.pop()
+            words = (*first.words, *second.words)
+            sheet.lines.append(replace(first, words=words, box=around([w.box for w in words])))
+        pixels = np.clip(np.round(sheet.pixels), 0, 255).astype(np.uint8)
+        pieces = [p for i, raw in enumerate(sheet.lines) for p in cut_pieces(i, raw, pixels)]
+        known = Type(plain, 14.0, 0.0, 0.01, members=[p for p in pieces if p.line < 5])
+        between = Type(row_of("Archivo", 600), 14.2, 0.0, 0.2, members=[p for p in pieces if p.line >= 5])
+        types = [known, between]
+        take_mixed(types, 1)
+        self.assertEqual(types, [known])
+        lines, styles = sheet.read()
+        for n in lines[5:]:
+            self.assertEqual(
+                [styles[w.style].weight for w in n.words], [700, 700] + [400] * (len(n.words) - 2)
+            )
+
+    def test_a_line_of_paths_and_prose_is_told_word_by_word(self) -> None:
+        sheet, mono, plain = Sheet(width=1200), row_of("Liberation Mono", 400), row_of("Liberation Sans", 400)
+        for n, text in enumerate(PROSE):
+            sheet.line(text, plain, 14.0, 60 + 40 * n)
+        sheet.line("/vell/ridge/stakes.html /vell/huts/beds.html", mono, 14.0, 180)
+        sheet.line("/vell/ridge/stakes.html /vell/huts/stakes.html", mono, 14.0, 240)
+        sheet.line("and any other stake found under", plain, 14.0, 240, x=sheet.lines[-1].box[2] + 6)
+        second, first = sheet.lines.pop(), sheet.lines.pop()
+        words = (*first.words, *second.words)
+        sheet.lines.append(replace(first, words=words, box=around([w.box for w in words])))
+        lines, styles = sheet.read()
+        code = [styles[w.style].category == "monospace" for w in lines[-1].words]
+        self.assertEqual(code, [True, True] + [False] * 6)
+        self.assertLess(lines[-1].residual, 0.05)
+
+
+class Commas(unittest.TestCase):
+    def test_the_comma_after_code_is_the_proses_where_its_own_would_leave_no_space(self) -> None:
+        mono = next(
+            i for i in catalogue().instances if i.face.family == "Liberation Mono" and i.weight == 400
+        )
+        coded = replace(style(), family="Liberation Mono", category="monospace", face=mono.face.file)
+        styles = [style(), coded]
+
+        def word(text: str, x: float, wide: float, index: int) -> Word:
+            return Word(text, x, wide, Rect(x, 100, wide, 12), index, 0.99)
+
+        def parted(gap: float) -> list[str]:
+            words = (
+                word("stakes(),", 20, 9 * 9.6, 1),
+                word("huts()", 20 + 9 * 9.6 + gap, 6 * 9.6, 1),
+                word("too", 190, 24, 0),
+            )
+            whole = Line(
+                words, Rect(20, 96, 200, 20), Rect(20, 100, 200, 12), 112, 8, 11, 0, "#ffffff", 0.99, 0.01
+            )
+            return [w.text for w in part_commas(whole, styles).words]
+
+        self.assertEqual(parted(0.4), ["stakes()", ",", "huts()", "too"])
+        self.assertEqual(parted(9.6), ["stakes(),", "huts()", "too"])
 
 
 if __name__ == "__main__":

@@ -145,6 +145,9 @@ class Marks(unittest.TestCase):
         seen = [*runs[:2], (middle - 1, middle + 1), runs[3]]
         s = spelled("ab c", [*runs[:2], runs[3]], inked.shape[1])
         self.assertEqual(" ".join(with_dots(s, seen, inked, 10.0).text.split()), "ab · c")
+        taken = spelled("ab -c", seen, inked.shape[1])  # for a hyphen, without the space after it
+        self.assertEqual(" ".join(with_dots(taken, seen, inked, 10.0).text.split()), "ab · c")
+        self.assertEqual(with_dots(spelled("abxc", seen, inked.shape[1]), seen, inked, 10.0).text, "abxc")
         inked[24:26] = False
         inked[29:31, middle - 1 : middle + 1] = True  # on the base line: a full stop
         self.assertEqual(with_dots(s, seen, inked, 10.0).text, "ab c")

@@ -3,21 +3,23 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from neige.core.model import Cutout, Fill, Node, Rect, Rule, Surface
 from neige.core.model.geometry import edges
 from neige.core.outline.floats import find_floats
-from neige.core.reading import read
+from neige.core.reading import _without_tick, read
 from neige.core.reading.illustrations import join_illustrations
 from neige.core.reading.surfaces.flat import fit_rectangle
 from neige.core.reading.surfaces.framed import frames_of_sides
 from neige.core.reading.text.crops import trim
 from neige.core.reading.text.ink import measure_ink
 from neige.core.reading.text.raw import RawLine, RawWord
-from neige.core.reading.type.missed import _whole
-from tests.core.test_outline import line
+from neige.core.reading.text.words import _squeezed
+from neige.core.reading.type.missed import _whole, is_cross
+from tests.core.test_outline import BODY, STYLES, line, style
 from tests.core.test_structure import PROSE, page, tagged
 from tests.support import drawn
 
@@ -29,7 +31,43 @@ def texts(html: str, style: str = "") -> list[str]:
     return [n.text for n in read(picture).lines]
 
 
+class TicksAndCrosses(unittest.TestCase):
+    """A tick or a cross before words, as they are read: a root, or an X in another ink."""
+
+    def read(self, sign: str, colour: str, apart: float) -> list[str]:
+        first, rest = line(sign, 150, 300), line("daily readings", 150 + apart, 300)
+        styles = [*STYLES, style(colour=colour)]
+        mark = replace(first.words[0], style=len(STYLES))
+        whole = replace(
+            rest, words=(mark, *rest.words), box=edges(150, rest.box.y, rest.box.right, rest.box.bottom)
+        )
+        return [w.text for w in _without_tick(whole, styles).words]
+
+    def test_a_tick_and_a_cross_in_another_ink_are_no_words(self) -> None:
+        self.assertEqual(self.read("√", "#22303a", 30), ["daily", "readings"])
+        self.assertEqual(self.read("X", "#c02020", 30), ["daily", "readings"])
+
+    def test_an_x_in_the_ink_of_its_words_or_right_before_them_is_read(self) -> None:
+        self.assertEqual(self.read("X", "#22303a", 30), ["X", "daily", "readings"])
+        self.assertEqual(self.read("X", "#c02020", 13), ["X", "daily", "readings"])
+
+    def test_a_cross_by_itself_is_one_if_words_in_another_ink_follow(self) -> None:
+        red = style(colour="#c02020")
+        alone, rest = line("X", 150, 300), line("daily readings", 180, 300)
+        self.assertTrue(is_cross(alone, red, [alone, rest], STYLES))
+        self.assertFalse(is_cross(alone, BODY, [alone, rest], STYLES))
+        self.assertFalse(is_cross(alone, red, [alone], STYLES))
+        self.assertFalse(is_cross(line("XL", 150, 300), red, [rest], STYLES))
+
+
 class Words(unittest.TestCase):
+    def test_what_is_narrower_than_any_face_sets_it_is_no_ink(self) -> None:
+        def word(wide: float) -> list[RawWord]:
+            return [RawWord("GREYSCALE", (0, 0, wide, 60), (16, 16, 16), 0.99)]
+
+        self.assertTrue(_squeezed(word(140), 60))
+        self.assertFalse(_squeezed(word(340), 60))
+
     def test_bold_figures_are_ink_and_not_ground(self) -> None:
         price = "<p style='line-height:1'><b style='font-size:56px'>${}</b> <span style='font-size:16px;color:#6c757d'>/ mo.</span></p>"
         found = texts(price.format(0) + price.format(9))

@@ -338,6 +338,22 @@ class PaintedBack(unittest.TestCase):
             page = f"<style>{css.format(head, foot)}</style><div></div><p></p><footer></footer>"
             self.assertEqual(read_surfaces(drawn(page, 480)[0], []).background.colour, ground)
 
+    def test_a_tint_in_several_bands_of_a_white_page_is_theirs(self) -> None:
+        css = "body{margin:0}div,p{margin:0;width:480px;background:#f2f4f6}"
+        parts = (
+            ("div", 100, ""),
+            ("div", 200, "#223344"),
+            ("div", 300, ""),
+            ("p", 900, "#fff"),
+            ("div", 700, ""),
+        )
+        body = "".join(
+            f"<{tag} style='height:{high}px;background:{fill}'></{tag}>" for tag, high, fill in parts
+        )
+        self.assertEqual(
+            read_surfaces(drawn(f"<style>{css}</style>{body}", 480)[0], []).background.colour, "#ffffff"
+        )
+
     def test_rules_are_told_from_surfaces(self) -> None:
         rule = Rule(Rect(40, 200, 400, 1), "#c3ced6")
         found = read_surfaces(canvas([], [rule], ground="#ffffff"), [])

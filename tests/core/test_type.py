@@ -211,6 +211,18 @@ class Settling(unittest.TestCase):
     def test_a_sentence_ends_in_one_stop(self) -> None:
         self.assertEqual(self.settled("in two classes.", "in two classes."), "in two classes.")
 
+    def test_a_third_stop_that_was_lost_is_found(self) -> None:
+        self.assertIn(self.settled("search for...", "search for.."), ("search for...", "search for…"))
+
+    def test_several_of_what_is_in_capitals_end_in_a_small_letter(self) -> None:
+        self.assertEqual(
+            self.settled("read the FAQs at dawn", "read the FAQS at dawn"), "read the FAQs at dawn"
+        )
+
+    def test_one_wrong_letter_among_signs_is_doubted_however_little_it_explains(self) -> None:
+        self.assertEqual(self.settled("the I/O.", "the 1/O."), "the I/O.")
+        self.assertEqual(self.settled("an ACID rain", "an ACiD rain"), "an ACID rain")
+
     def test_capitals_are_all_capitals(self) -> None:
         self.assertEqual(self.settled("the WHERE clause", "the WHERE clause"), "the WHERE clause")
         self.assertEqual(self.settled("a VELL bulletin", "a VELL bulletin", "Lora"), "a VELL bulletin")
