@@ -32,6 +32,7 @@ from neige.core.reading.surfaces import (
     scan_surfaces,
 )
 from neige.core.reading.surfaces.pieces import join_pieces
+from neige.core.reading.surfaces.shaded_bands import shaded_bands
 from neige.core.reading.text.again import read_again
 from neige.core.reading.text.beside import read_beside
 from neige.core.reading.text.boxed import lift_boxed
@@ -66,6 +67,7 @@ HARDLY, DOUBTED = 0.35, 0.7  # or from which it counts if it was read with less 
 GLASSES = set("QOCGaoq0")  # what a magnifying glass is read as,
 APART = 0.6  # em or more before the words it stands at
 TICKS = "√✓✔✗✘"  # what icons are read as
+DRAWN_WIDE = 0.4  # of its ink's width: narrower, a line was drawn one letter on the other
 SURE, SAYS = 0.99, 8  # confidence and letters of two lines on a photo that speak for all on it,
 FAIRLY_SET = 0.8  # and the correlation of one of them
 READABLE = 0.9  # confidence of a line on a photo that others are set on
@@ -153,6 +155,7 @@ def read(
     raw = read_inlaid(raw, everything.regions, picture.pixels, picture.scale, recogniser, picture.noise)
     raw = lift_boxed(raw, everything.regions, picture.pixels, picture.scale)
     lines, styles = set_type(raw, found.pixels, picture.scale, pins)
+    lines = [n for n in lines if n.box.w >= DRAWN_WIDE * n.ink.w]
     progress("type", f"{len(styles)} text styles")
     pinned = [p.rect for p in pins if p.kind == "retype"]
     set_lines = lines
@@ -175,6 +178,8 @@ def read(
     shown = [n for n in lines if not any(n.box.inside(r, 0.6) for r, kind in known if kind != "surface")]
     shown = without_logos(shown, styles, panels.surfaces)
     ground = find_pictures(picture, panels, [w.ink for line in shown for w in line.words], everything, known)
+    pieces_left, bands = shaded_bands(ground.cutouts, picture.pixels, picture.scale)
+    ground = replace(ground, cutouts=tuple(pieces_left), surfaces=(*ground.surfaces, *bands))
     shown = _keep_set_type(shown, styles, ground, picture)
     marks_left, shown, styles = find_missed(
         ground.cutouts,

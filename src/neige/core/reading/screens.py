@@ -15,6 +15,10 @@ FEWEST, STYLES = 8, 3  # shrunk lines of a picture of a page, and the sizes and 
 SET_SO = 4  # lines drawn well that say that the page's own text has this type
 MOSTLY = 0.55  # of the lines in it that are shrunk
 NEAR = 70.0  # px between the lines of one picture
+HEADLINE, LEVEL = (
+    130.0,
+    0.5,
+)  # px that a headline takes between them, and of the narrower one that is under the other
 WIDE = 0.95  # of the page's width: a band of the page is no picture
 LARGE = (160.0, 90.0)  # px of the least picture
 
@@ -37,7 +41,9 @@ def find_screens(
     if len(small) < FEWEST:
         return []
     parts = [s.rect for s in surfaces if s.rect.w < WIDE * width and _is_screen(s.rect, lines, shrunk)]
-    for part in _clusters(small):  # those without a frame: all that the boxes of their lines take
+    for part in _across(
+        _clusters(small), lines, shrunk
+    ):  # those without a frame: all that the boxes of their lines take
         place = union(n.ink for n in part)
         own = [
             s.rect
@@ -86,6 +92,24 @@ def _clusters(lines: Sequence[Line]) -> list[list[Line]]:
         parts = [p for p in parts if not any(p is n for n in near)]
         parts.append([line, *(o for p in near for o in p)])
     return parts
+
+
+def _across(parts: list[list[Line]], lines: Sequence[Line], shrunk: set[int]) -> list[list[Line]]:
+    """Groups under one another, put together where only a headline of the same picture stands between them."""
+    out: list[list[Line]] = []
+    for part in sorted(parts, key=lambda p: min(n.ink.y for n in p)):
+        own = union(n.ink for n in part)
+        for o in out:
+            above = union(n.ink for n in o)
+            level = min(own.right, above.right) - max(own.x, above.x)
+            both = union([own, above])
+            near = level >= LEVEL * min(own.w, above.w) and own.y - above.bottom <= HEADLINE
+            if near and _share(both, lines, shrunk) >= MOSTLY and len(part) + len(o) >= FEWEST:
+                o += part
+                break
+        else:
+            out.append(list(part))
+    return out
 
 
 def _share(r: Rect, lines: Sequence[Line], shrunk: set[int]) -> float:
