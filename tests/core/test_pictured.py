@@ -7,10 +7,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from neige.core.model import Fill, Line, Rect, Surface, TypeStyle
+from neige.core.model import Cutout, Fill, Line, Rect, Surface, TypeStyle
 from neige.core.model.reading import Word
 from neige.core.reading import read
 from neige.core.reading.screens import find_screens
+from neige.core.reading.surfaces.shaded_bands import shaded_bands
 from neige.core.reading.text.bullets import read_bullets
 from neige.core.reading.text.lines import drop_repeats, join_lines, read_lines
 from neige.core.reading.text.on_picture import cover_on_picture, ink_on_picture
@@ -169,6 +170,35 @@ class Bullets(unittest.TestCase):
             self.assertEqual(read_bullets(lines, pixels, 1), lines)
 
 
+class ShadedBands(unittest.TestCase):
+    """A strip of 48 px from side to side with an inner shadow, as it was cut out."""
+
+    def strip(self, across: float = 0.0) -> tuple[list[Cutout], list[Surface]]:
+        pixels = np.full((200, 900, 3), 255, np.uint8)
+        shade = np.concatenate([np.linspace(190, 228, 20), np.full(16, 228.0), np.linspace(228, 214, 12)])
+        pixels[80:128] = np.rint(shade)[:, None, None]
+        pixels[80:128, :12] = np.rint(shade - 14)[:, None, None]  # a shadow from the side
+        pixels[80:128] = np.rint(pixels[80:128] - across * np.linspace(0, 40, 900)[None, :, None])
+        return shaded_bands([Cutout(Rect(0, 80, 900, 48), "image")], pixels, 1)
+
+    def test_a_strip_whose_rows_have_one_colour_each_is_painted(self) -> None:
+        left, (band,) = self.strip()
+        self.assertEqual((left, band.rect), ([], Rect(0, 80, 900, 48)))
+        self.assertEqual(band.fill.angle, 180.0)
+        self.assertEqual((band.fill.stops[0][1], band.fill.stops[-1][1]), ("#bebebe", "#d6d6d6"))
+        self.assertLessEqual(len(band.fill.stops), 6)
+
+    def test_what_changes_along_its_rows_stays_a_picture(self) -> None:
+        left, bands = self.strip(across=1.0)
+        self.assertEqual((len(left), bands), (1, []))
+
+    def test_a_high_or_short_picture_is_not_looked_at(self) -> None:
+        flat = np.full((400, 900, 3), 200, np.uint8)
+        for rect in (Rect(0, 0, 900, 300), Rect(0, 0, 100, 48)):
+            left, bands = shaded_bands([Cutout(rect, "image")], flat, 1)
+            self.assertEqual((len(left), bands), (1, []))
+
+
 class Screens(unittest.TestCase):
     def line(self, x: float, y: float, style: int, residual: float) -> Line:
         box = Rect(x, y, 60, 10)
@@ -190,6 +220,16 @@ class Screens(unittest.TestCase):
         prose = [self.line(60, 700 + 26 * k, 0, 0.01) for k in range(12)]
         frame = Surface(Rect(100, 200, 500, 300), Fill("#ffffff"))
         self.assertEqual(find_screens([*small, *prose], self.styles(), [frame], 1440), [])
+
+    def test_a_picture_of_a_page_goes_on_over_its_headline_and_not_over_the_pages_text(self) -> None:
+        menu = [self.line(120 + 90 * k, 220, 1 + k % 3, 0.12) for k in range(5)]
+        below = [self.line(120 + 90 * (k % 3), 340 + 30 * (k // 3), 1 + k % 3, 0.12) for k in range(6)]
+        headline = self.line(120, 276, 0, 0.06)
+        prose = [self.line(60, 700 + 26 * k, 0, 0.01) for k in range(12)]
+        (found,) = find_screens([*menu, headline, *below, *prose], self.styles(), [], 1440)
+        self.assertEqual((found.y, found.bottom), (220, 380))
+        between = [self.line(120, 240 + 8 * k, 0, 0.01) for k in range(12)]
+        self.assertEqual(find_screens([*menu, *between, *below, *prose], self.styles(), [], 1440), [])
 
     def test_a_card_with_text_beside_the_picture_is_no_picture(self) -> None:
         small = [self.line(720 + 90 * (k % 3), 220 + 40 * (k // 3), 1 + k % 3, 0.12) for k in range(9)]

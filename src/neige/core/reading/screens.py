@@ -41,9 +41,8 @@ def find_screens(
     if len(small) < FEWEST:
         return []
     parts = [s.rect for s in surfaces if s.rect.w < WIDE * width and _is_screen(s.rect, lines, shrunk)]
-    for part in _across(
-        _clusters(small), lines, shrunk
-    ):  # those without a frame: all that the boxes of their lines take
+    # those without a frame: all that the boxes of their lines take
+    for part in _across(_clusters(small), lines, shrunk):
         place = union(n.ink for n in part)
         own = [
             s.rect
