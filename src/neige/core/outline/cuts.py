@@ -32,6 +32,7 @@ HAIR = 1.0  # px that even a thin line may overlap
 BAR_ENTRIES, BAR_HIGH, BAR_LEVEL, BAR_GAPS = 4, 48.0, 6.0, (8.0, 48.0)  # entries, and px
 PAIR_EDGE = 1.5  # px by which the ends of values at the right may differ
 ROWS, CENTRED = 2, 3.0  # rows, and px between the middles of what is in one of them
+LARGER = 1.12  # times as high a heading is as what is under it
 LOWER = 0.7  # of the height of what a lower thing stands beside
 SAME_GAP = 0.55  # of the widest gap: narrower gaps are cut later, inside the parts
 COLUMNS_FIRST = 0.95  # columns are cut before rows if their gap is at least this share of the rows' gap
@@ -279,9 +280,18 @@ def _columns_first(
         even = max(steps) - min(steps) <= 3
         wide = sum(1 for p in y_parts if len({k for k, q in enumerate(x_parts) for i in p if i in q}) >= 2)
         heights = [max(boxes[i].bottom for i in p) - min(boxes[i].y for i in p) for p in y_parts]
-        if even and wide >= 0.8 * len(y_parts) and y_gap >= 0.8 * min(heights) and len(x_parts) >= 2:
+        headed = _under_headings(nodes, boxes, y_parts)
+        if even and wide >= 0.8 * len(y_parts) and y_gap >= 0.8 * min(heights) and not headed:
             return False
     return True
+
+
+def _under_headings(nodes: list[Node], boxes: list[Rect], y_parts: list[list[int]]) -> bool:
+    """Single lines in columns, of which the first row is larger than all others: headings, each with its list under it."""
+    lines = all(n.kind == "text" and len(n.lines) == 1 for n in nodes)
+    first, rest = y_parts[0], [i for p in y_parts[1:] for i in p]
+    larger = min(boxes[i].h for i in first) >= LARGER * max(boxes[i].h for i in rest)
+    return lines and len(first) > 1 and larger
 
 
 def _marks(nodes: list[Node], column: list[int]) -> bool:

@@ -125,9 +125,10 @@ def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None
                     glued = k + 1 < len(words) and stand_glued(w, words[k + 1], reading)
                     _append(runs, w.text, w.style, glued)
                     continue
-                text = w.text
+                text, linked = w.text, reading.styles[node.style].underline
+                beside = w.style if linked and not reading.styles[w.style].underline else node.style
                 if k == b.first and b.before:
-                    _append(runs, b.before, node.style, glue=True)
+                    _append(runs, b.before, beside, glue=True)
                     text = text[len(b.before) :]
                 if k == b.last and b.after:
                     text = text[: -len(b.after)]
@@ -138,7 +139,7 @@ def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None
                     runs[-1].text += " " + text
                 if k == b.last and b.after:
                     runs[-1].glue = True
-                    _append(runs, b.after, node.style)
+                    _append(runs, b.after, beside)
         node.runs = runs
     for members in looks.values():
         padding = tuple(max(0.0, median(p[side] for _, p in members)) for side in range(4))

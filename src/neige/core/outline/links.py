@@ -20,6 +20,7 @@ PHOTO = (140.0, 90.0)  # px: a card's picture is at least as large
 LINKED = 2  # words of prose in an ink that links have
 CARDS = 3  # so many cards, or
 FELLOWS = 3  # words beside each other
+REPEATED, REPEATED_WORDS = 2, 3  # texts that are links elsewhere, and words that they have at most
 FELLOW_LEVEL = 3.0  # px by which their middles may differ
 PAGE = (140.0, 56.0)  # px: larger things lead to no page of a list
 PAGES = 3  # numbers that follow on each other
@@ -215,6 +216,27 @@ def _link_stacked(holder: Node, reading: Reading) -> None:
         if alike and not heads:
             c.tag = "a"
             c.reasons.append("in a navigation, with an entry set alike")
+
+
+def link_repeated(root: Node) -> None:
+    """Short texts under one another, several of which are links elsewhere on the page, lead somewhere: the site's map."""
+    linked = {
+        node_text(n) for n in root.walk() if n.tag == "a" and len(node_text(n).split()) <= REPEATED_WORDS
+    }
+    inside = {id(d) for n in root.walk() if n.tag in ("a", "button", "table", "label") for d in n.walk()}
+    for n in root.walk():
+        if n.kind != "block" or id(n) in inside:
+            continue
+        entries = [
+            c for c in n.children
+            if c.kind == "text" and c.tag == "p" and len(c.lines) == 1 and len(node_text(c).split()) <= REPEATED_WORDS
+        ]  # fmt: skip
+        known = [c for c in entries if node_text(c) in linked]
+        alike = len({c.style for c in entries}) == 1
+        if len(known) >= REPEATED and alike and 2 * len(known) >= len(entries):
+            for c in entries:
+                as_link(c)
+                c.reasons.append("a link elsewhere on the page, or among such")
 
 
 def press_fellows(root: Node) -> None:

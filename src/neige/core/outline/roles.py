@@ -20,7 +20,14 @@ from neige.core.outline.forms import (
 from neige.core.outline.headings import give_headings
 from neige.core.outline.icons import link_actions, link_icons
 from neige.core.outline.landmarks import bar_of_head, find_landmarks, lift_head, room_below
-from neige.core.outline.links import link_fellows, link_pages, link_pictures, link_texts, press_fellows
+from neige.core.outline.links import (
+    link_fellows,
+    link_pages,
+    link_pictures,
+    link_repeated,
+    link_texts,
+    press_fellows,
+)
 from neige.core.outline.lists import find_lists, piled
 from neige.core.outline.menus import find_menus, join_current, open_menus, wrap_searches
 from neige.core.outline.pairs import find_pairs
@@ -70,6 +77,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     link_pictures(root, reading)
     link_icons(root, reading)
     link_fellows(root, reading)
+    link_repeated(root)
     link_posts(root, reading)
     press_fellows(root)
     link_pages(root)

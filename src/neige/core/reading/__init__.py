@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
+from itertools import groupby
 
 import cv2
 import numpy as np
@@ -12,7 +13,7 @@ from numpy.typing import NDArray
 
 from neige.core.errors import PinError
 from neige.core.intake import open_picture
-from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedLine, TypeStyle
+from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedLine, Rule, TypeStyle
 from neige.core.model.geometry import union
 from neige.core.reading.charts import find_charts
 from neige.core.reading.colour import away
@@ -68,6 +69,7 @@ GLASSES = set("QOCGaoq0")  # what a magnifying glass is read as,
 APART = 0.6  # em or more before the words it stands at
 TICKS = "√✓✔✗✘"  # what icons are read as
 DRAWN_WIDE = 0.4  # of its ink's width: narrower, a line was drawn one letter on the other
+UNDER, ENDS = 0.6, 4.0  # of the size below the base line, and px that a line under words may end beside them
 SURE, SAYS = 0.99, 8  # confidence and letters of two lines on a photo that speak for all on it,
 FAIRLY_SET = 0.8  # and the correlation of one of them
 READABLE = 0.9  # confidence of a line on a photo that others are set on
@@ -201,6 +203,7 @@ def read(
     panels_left, marks_left = join_marks(shown, ground.surfaces, marks_left)
     surfaces, drawings = join_illustrations(panels_left, marks_left, shown, picture.width)
     rules = tuple(r for r in ground.rules if not any(r.rect.inside(c.rect, 0.9) for c in drawings))
+    rules = tuple(r for r in rules if not any(_underlines(r, n, styles) for n in shown))
     ground = replace(ground, surfaces=surfaces, rules=rules, cutouts=drawings)
     styles = name_styles(styles, shown)
     pieces = join_pieces(ground.cutouts, [w.ink for n in shown for w in n.words], [r for r, _ in told])
@@ -236,6 +239,19 @@ def _without_cut_lines(
             cut.append(union(c.rect for c in words))
             left = [c for c in left if c not in words]
     return left, tuple(cut)
+
+
+def _underlines(rule: Rule, line: Line, styles: Sequence[TypeStyle]) -> bool:
+    """Is a rule the line under a line's underlined words, one after the other?"""
+    below = rule.rect.y - line.baseline
+    if rule.rect.w < rule.rect.h or not 0 <= below <= UNDER * styles[line.style].size:
+        return False
+    for under, run in groupby(line.words, lambda w: styles[w.style].underline):
+        words = list(run)
+        first, last = words[0].ink.x, words[-1].ink.right
+        if under and abs(rule.rect.x - first) <= ENDS and abs(rule.rect.right - last) <= ENDS:
+            return True
+    return False
 
 
 def _is_marks(line: Line) -> bool:
