@@ -11,7 +11,7 @@ from neige.core.outline import arrange
 from neige.core.outline.words import node_text
 from neige.core.writer import write
 from tests.core.test_menus import prose, tags, words
-from tests.core.test_outline import line, reading
+from tests.core.test_outline import html, line, reading
 
 
 def texts(n: Node) -> list[str]:
@@ -149,6 +149,56 @@ class Icons(unittest.TestCase):
 
         self.assertEqual(links("Delete"), ["Delete"])
         self.assertEqual(links("Wind"), [])
+
+
+class SiteMaps(unittest.TestCase):
+    NAMES = ("Stations", "Depths", "Wind", "Huts")
+
+    def columns(self, names: tuple[str, ...]) -> list[str]:
+        """The links of a page with a menu, and columns of these names, 20 px headings over them, in the middle of the page."""
+        menu = [line("Firnwatch", 150, 50)] + [line(t, 800 + 120 * i, 50) for i, t in enumerate(self.NAMES)]
+        columns: list[Line] = []
+        for x, head in ((150, "Vell"), (550, "Ridge"), (950, "Mouth")):
+            columns += [line(head, x, 400, 1)]
+            columns += [line(t, x, 450 + 32 * i) for i, t in enumerate(names)]
+        r = reading(
+            [*menu, line("Depth today", 150, 180, 1), *prose(240, 3, 150), *columns, *prose(640, 6, 150)]
+        )
+        self.outline = arrange(r)
+        return [node_text(n) for n in self.outline.root.walk() if n.tag == "a" and n.rect.y > 300]
+
+    def test_what_is_linked_above_is_linked_in_lists_below(self) -> None:
+        self.assertEqual(self.columns(self.NAMES), [*self.NAMES] * 3)
+
+    def test_other_names_lead_nowhere(self) -> None:
+        self.assertEqual(self.columns(("Forty beds", "Sauna", "Kitchen", "Stove")), [])
+
+    def test_lines_under_larger_headings_are_columns(self) -> None:
+        self.columns(("Forty beds", "Sauna", "Kitchen", "Stove"))
+        lists = [texts(n) for n in self.outline.root.walk() if n.attributes.get("list") and n.rect.y > 300]
+        self.assertEqual(lists, [["Forty beds", "Sauna", "Kitchen", "Stove"]] * 3)
+
+
+class Forms(unittest.TestCase):
+    def form(self, heads: int) -> tuple[list[Node], str]:
+        field = Surface(Rect(150, 330, 260, 40), Fill("#ffffff"), 4.0, (1.0,) * 4, "#8899a6")
+        button = Surface(Rect(418, 330, 60, 40), Fill("#1f5f77"), 4.0)
+        lines = [line("Quick search", 150, 310, 1), line("Go", 438, 355, 0, "#1f5f77")]
+        for i in range(heads):
+            lines += [line(f"Stake {i}", 150, 460 + 140 * i, 1), *prose(500 + 140 * i, 2, 150)]
+        r = reading([line("Firnwatch", 150, 100, 1), *prose(160, 3, 150), *lines], [field, button], h=1200)
+        return arrange(r).root.walk(), html(r)
+
+    def test_a_heading_over_a_field_stays_one_where_others_are_set_alike_and_names_it(self) -> None:
+        nodes, page = self.form(heads=3)
+        self.assertRegex(
+            next(n.tag for n in nodes if node_text(n) == "Quick search" and n.kind == "text"), "h[2-6]"
+        )
+        self.assertRegex(page, r"<input[^>]*aria-label=\"Quick search\"")
+        self.assertRegex(page, r"<input[^>]*name=\"quick-search\"")
+
+    def test_the_only_button_of_a_form_sends_it_whatever_it_says(self) -> None:
+        self.assertRegex(self.form(heads=3)[1], r"<button[^>]*type=\"submit\">\s*Go")
 
 
 class Buttons(unittest.TestCase):

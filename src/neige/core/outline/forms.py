@@ -36,8 +36,17 @@ FORM = 900.0  # px: a form that holds the page's landmarks is no higher
 FORM_WORDS = 60  # words that a form has at most, besides a dozen for each field
 
 
+HEADINGS = ("h2", "h3", "h4", "h5", "h6")
+ALSO = 2  # headings set alike, from which one over a field is a heading, too
+
+
 def name_fields(root: Node) -> None:
-    """The text right above (or before) a field names it, also with a hint between the two."""
+    """The text right above (or before) a field names it, also with a hint between the two. One set as the page's headings are
+    stays a heading."""
+    heads: dict[int, int] = {}
+    for n in root.walk():
+        if n.kind == "text" and n.tag in HEADINGS:
+            heads[n.style] = heads.get(n.style, 0) + 1
     for n in root.walk():
         kids = n.children
         for i, (a, b) in enumerate(itertools.pairwise(kids)):
@@ -55,7 +64,11 @@ def name_fields(root: Node) -> None:
             elif fields[0].rect.y - a.rect.bottom >= ABOVE or a.rect.bottom > fields[0].rect.cy:
                 continue
             if _may_name(a, fields[0]):
+                headed = a.tag if a.tag in HEADINGS and heads[a.style] > ALSO else ""
                 _name_field(fields[0], a)
+                if headed:
+                    a.tag = headed
+                    fields[0].attributes["label"] = fields[0].attributes.pop("name")
 
 
 def _may_name(text: Node, field: Node) -> bool:
@@ -243,6 +256,10 @@ def find_forms(root: Node) -> None:
 
     widen(root)
     _unnest(root)
+    for form in (n for n in root.walk() if n.tag == "form"):
+        buttons = [c for c in form.walk() if c.attributes.get("role") == "button"]
+        if len(buttons) == 1:
+            buttons[0].tag = "button"  # whatever it says, it sends the form
     for n in root.walk():
         if (
             n.attributes.get("role") == "button"
