@@ -154,13 +154,13 @@ class Icons(unittest.TestCase):
 class SiteMaps(unittest.TestCase):
     NAMES = ("Stations", "Depths", "Wind", "Huts")
 
-    def columns(self, names: tuple[str, ...]) -> list[str]:
-        """The links of a page with a menu, and columns of these names, 20 px headings over them, in the middle of the page."""
+    def columns(self, names: tuple[str, ...], head: int = 1, own: int = 0) -> list[str]:
+        """The links below the menu of a page with columns of these names under headings; `head`, `own`: their styles."""
         menu = [line("Firnwatch", 150, 50)] + [line(t, 800 + 120 * i, 50) for i, t in enumerate(self.NAMES)]
         columns: list[Line] = []
-        for x, head in ((150, "Vell"), (550, "Ridge"), (950, "Mouth")):
-            columns += [line(head, x, 400, 1)]
-            columns += [line(t, x, 450 + 32 * i) for i, t in enumerate(names)]
+        for x, over in ((150, "Vell"), (550, "Ridge"), (950, "Mouth")):
+            columns += [line(over, x, 400 if head else 418, head)]
+            columns += [line(t, x, 450 + 32 * i, own) for i, t in enumerate(names)]
         r = reading(
             [*menu, line("Depth today", 150, 180, 1), *prose(240, 3, 150), *columns, *prose(640, 6, 150)]
         )
@@ -174,7 +174,7 @@ class SiteMaps(unittest.TestCase):
         self.assertEqual(self.columns(("Forty beds", "Sauna", "Kitchen", "Stove")), [])
 
     def test_lines_under_larger_headings_are_columns(self) -> None:
-        self.columns(("Forty beds", "Sauna", "Kitchen", "Stove"))
+        self.columns(("Forty beds", "Sauna", "Kitchen", "Stove"), head=0, own=3)
         lists = [texts(n) for n in self.outline.root.walk() if n.attributes.get("list") and n.rect.y > 300]
         self.assertEqual(lists, [["Forty beds", "Sauna", "Kitchen", "Stove"]] * 3)
 

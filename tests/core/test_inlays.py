@@ -34,6 +34,21 @@ def boxed(text: str, word: str, x: float, baseline: float, tail: str = "") -> tu
 
 
 class Inlays(unittest.TestCase):
+    def test_what_stands_between_a_box_and_a_link_is_no_part_of_the_link(self) -> None:
+        first, box = boxed("depth see the whole list of stakes", "depth", 150, 200, tail=":")
+        linked = tuple(replace(w, style=2) if k else w for k, w in enumerate(first.words))
+        r = reading(
+            [
+                replace(first, words=linked, style=2),
+                *(line("read from the stake", 150, 260 + 24 * i) for i in range(9)),
+            ],
+            [box],
+        )
+        styles = tuple(replace(s, underline=k == 2) for k, s in enumerate(STYLES))
+        self.assertRegex(
+            html(replace(r, styles=styles)), r"depth</span>:\s+<a[^>]*>see the whole list of stakes</a>"
+        )
+
     def test_a_box_in_a_sentence_is_painted_by_its_own_run(self) -> None:
         first, box = boxed("the field depth holds centimetres of snow", "depth", 150, 200)
         r = reading([first, line("read from the stake before eight in the morning", 150, 224)], [box])

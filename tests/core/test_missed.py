@@ -10,7 +10,7 @@ import numpy as np
 from neige.core.model import Cutout, Fill, Node, Rect, Rule, Surface
 from neige.core.model.geometry import edges
 from neige.core.outline.floats import find_floats
-from neige.core.reading import _without_tick, read
+from neige.core.reading import _underlines, _without_tick, read
 from neige.core.reading.illustrations import join_illustrations
 from neige.core.reading.surfaces.flat import fit_rectangle
 from neige.core.reading.surfaces.framed import frames_of_sides
@@ -58,6 +58,23 @@ class TicksAndCrosses(unittest.TestCase):
         self.assertFalse(is_cross(alone, BODY, [alone, rest], STYLES))
         self.assertFalse(is_cross(alone, red, [alone], STYLES))
         self.assertFalse(is_cross(line("XL", 150, 300), red, [rest], STYLES))
+
+
+class Underlines(unittest.TestCase):
+    def test_the_line_under_a_links_words_is_no_rule(self) -> None:
+        styles = [*STYLES, style(underline=True)]
+        whole = line("see the whole list of stakes", 150, 300)
+        words = tuple(replace(w, style=len(STYLES)) if 1 <= k <= 3 else w for k, w in enumerate(whole.words))
+        linked = replace(whole, words=words)
+        first, last = words[1].ink.x, words[3].ink.right
+
+        def found(x: float, right: float, y: float) -> bool:
+            return _underlines(Rule(edges(x, y, right, y + 1), "#000000"), linked, styles)
+
+        self.assertTrue(found(first, last, 304))
+        self.assertFalse(found(first, last, 314))  # too far below
+        self.assertFalse(found(first, last + 40, 304))  # under other words, too
+        self.assertFalse(_underlines(Rule(edges(first, 304, last, 305), "#000000"), whole, styles))
 
 
 class Words(unittest.TestCase):
