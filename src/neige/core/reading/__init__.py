@@ -157,10 +157,11 @@ def read(
     raw = read_inlaid(raw, everything.regions, picture.pixels, picture.scale, recogniser, picture.noise)
     raw = lift_boxed(raw, everything.regions, picture.pixels, picture.scale)
     lines, styles = set_type(raw, found.pixels, picture.scale, pins)
-    lines = [n for n in lines if n.box.w >= DRAWN_WIDE * n.ink.w]
-    progress("type", f"{len(styles)} text styles")
     pinned = [p.rect for p in pins if p.kind == "retype"]
-    set_lines = lines
+    set_lines = lines = [
+        n for n in lines if n.box.w >= DRAWN_WIDE * n.ink.w or any(n.ink.inside(r, 0.6) for r in pinned)
+    ]
+    progress("type", f"{len(styles)} text styles")
     crosses = [n.ink for n in lines if is_cross(n, styles[n.style], lines, styles)]
     lines = [
         _without_glass(_without_tick(n, styles), styles)
@@ -180,7 +181,7 @@ def read(
     shown = [n for n in lines if not any(n.box.inside(r, 0.6) for r, kind in known if kind != "surface")]
     shown = without_logos(shown, styles, panels.surfaces)
     ground = find_pictures(picture, panels, [w.ink for line in shown for w in line.words], everything, known)
-    pieces_left, bands = shaded_bands(ground.cutouts, picture.pixels, picture.scale)
+    pieces_left, bands = shaded_bands(ground.cutouts, picture.pixels, picture.scale, [r for r, _ in told])
     ground = replace(ground, cutouts=tuple(pieces_left), surfaces=(*ground.surfaces, *bands))
     shown = _keep_set_type(shown, styles, ground, picture)
     marks_left, shown, styles = find_missed(

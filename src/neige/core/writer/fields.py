@@ -51,8 +51,8 @@ def field(
 ) -> Element:
     b.fields += 1
     kind = n.attributes.get("type", "text")
-    said = (n.attributes.get(k, "") for k in ("name", "placeholder", "label"))
-    name = slug(next(filter(None, said), ""), 3) or f"field-{b.fields}"
+    names = (n.attributes.get(k, "") for k in ("name", "placeholder", "label"))
+    name = slug(next(filter(None, names), ""), 3) or f"field-{b.fields}"
     ident, k = name, 2
     while ident in b.ids:
         ident, k = f"{name}-{k}", k + 1
