@@ -270,7 +270,7 @@ def _columns_first(
         return False
     if _capped(nodes, boxes, y_parts) or _centred_rows(boxes, x_parts, y_parts):
         return False
-    if _ends_in_foot(nodes, boxes, y_parts):
+    if _ends_in_foot(nodes, boxes, x_parts, y_parts):
         return False
     # A stack of like rows, each with something at both ends, is rows of one list, not columns: the rows' parts line up,
     # there are at least three, and they are evenly spaced with a clear gap.
@@ -356,12 +356,15 @@ def _centred_rows(boxes: list[Rect], x_parts: list[list[int]], y_parts: list[lis
     return pairs >= ROWS
 
 
-def _ends_in_foot(nodes: list[Node], boxes: list[Rect], y_parts: list[list[int]]) -> bool:
-    """Is the last row the copyright's line, with something beside it?"""
+def _ends_in_foot(
+    nodes: list[Node], boxes: list[Rect], x_parts: list[list[int]], y_parts: list[list[int]]
+) -> bool:
+    """Is the last row the copyright's line, with something beside it, from the first column to the last?"""
     last = y_parts[-1]
+    across = all(set(last) & set(column) for column in (x_parts[0], x_parts[-1]))
     level = max(boxes[i].cy for i in last) - min(boxes[i].cy for i in last) <= BAR_LEVEL
     low = max(boxes[i].h for i in last) <= BAR_HIGH
-    return len(last) > 1 and level and low and any(COPYRIGHT.search(node_text(nodes[i])) for i in last)
+    return across and level and low and any(COPYRIGHT.search(node_text(nodes[i])) for i in last)
 
 
 def _is_bar(row: list[Rect]) -> bool:
