@@ -10,6 +10,7 @@ from neige.core.model import Fill, Rect, Shadow, Surface
 from neige.core.reading.surfaces import _without_shadows, read_surfaces
 from neige.core.reading.surfaces.cast import lift_casts
 from neige.core.reading.surfaces.corners import round_corners
+from neige.core.reading.surfaces.shade import strips_of_ground
 from tests.core.test_cast import dimmed
 from tests.support import drawn
 
@@ -69,3 +70,26 @@ class Shades(unittest.TestCase):
         self.assertFalse(faint[100 - 48 : 100, 52:184].any() or faint[136:184, 52:184].any())
         self.assertTrue(faint[100:136, 100:136].all())  # the button itself may be a picture
         self.assertTrue(faint[:, 190:].all() and faint[20:50, 20:50].all())
+
+
+class Strips(unittest.TestCase):
+    """A card's head in the page's own colour, whose words part it."""
+
+    def found(self, known: bool) -> list[Rect]:
+        pixels = np.full((300, 400, 3), 248, np.uint8)
+        pixels[40:260, 20:380] = 255
+        pixels[40:92, 21:379] = 248
+        pixels[58:74, 40:360] = 60  # a title nearly as wide as the card
+        pixels[40:260, (20, 379)] = 220
+        card = Surface(
+            Rect(20, 40, 360, 220), Fill("#ffffff"), border=(0.0, 1.0, 0.0, 1.0), border_colour="#dcdcdc"
+        )
+        head = [Surface(Rect(21, 40, 358, 52), Fill("#f8f8f8"))] if known else []
+        out = strips_of_ground([card, *head], pixels, Fill("#f8f8f8"), 1)
+        return [s.rect for s in out if s is not card]
+
+    def test_a_strip_that_is_known_is_not_found_again_above_its_words(self) -> None:
+        self.assertEqual(self.found(known=True), [Rect(21, 40, 358, 52)])
+
+    def test_one_that_is_not_known_is_found(self) -> None:
+        self.assertEqual(self.found(known=False), [Rect(21, 40, 358, 18)])

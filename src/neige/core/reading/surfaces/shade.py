@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.model import Fill, Surface
+from neige.core.model import Fill, Rect, Surface
 from neige.core.model.geometry import edges
 from neige.core.reading.colour import from_hex
 
@@ -82,6 +82,12 @@ def drop_ground(surfaces: list[Surface], background: Fill) -> list[Surface]:
     return [s for s in surfaces if not ground(s)]
 
 
+def _holds(o: Surface, box: Rect, card: Surface, background: Fill) -> bool:
+    """Is a surface in a card, in the page's colour, the whole of a strip whose words parted it?"""
+    own = o is not card and o.fill.colour == background.colour and o.rect.inside(card.rect.grow(1), 0.99)
+    return own and box.inside(o.rect, 0.98)
+
+
 def strips_of_ground(
     surfaces: list[Surface], pixels: NDArray[np.uint8], background: Fill, scale: int
 ) -> list[Surface]:
@@ -110,6 +116,6 @@ def strips_of_ground(
                 continue
             first = 0 if ends is rows else len(rows) - high
             box = edges(x0 / scale, (y0 + first) / scale, x1 / scale, (y0 + first + high) / scale)
-            if not any(box.iou(o.rect) > 0.8 for o in out):
+            if not any(box.iou(o.rect) > 0.8 or _holds(o, box, s, background) for o in out):
                 out.append(Surface(box, background, confidence=s.confidence))
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
