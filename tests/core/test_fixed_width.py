@@ -10,7 +10,7 @@ import numpy as np
 from neige.core.model import Line, Rect, Word
 from neige.core.reading.text.raw import RawWord, around
 from neige.core.reading.type.catalogue import catalogue
-from neige.core.reading.type.company import part_commas
+from neige.core.reading.type.company import part_commas, without_marks
 from neige.core.reading.type.fixed_width import _joined
 from neige.core.reading.type.kinds import Type
 from neige.core.reading.type.pieces import cut_pieces
@@ -206,6 +206,21 @@ class Commas(unittest.TestCase):
 
         self.assertEqual(parted(0.4), ["stakes()", ",", "huts()", "too"])
         self.assertEqual(parted(9.6), ["stakes(),", "huts()", "too"])
+
+
+class Stops(unittest.TestCase):
+    def test_a_stop_right_after_a_word_is_set_as_that_and_a_sign_apart_is_left_out(self) -> None:
+        styles = [style(20.0), style(12.0)]
+
+        def ends(gap: float) -> list[tuple[str, int]]:
+            word = Word("Vell", 20, 40, Rect(20, 100, 40, 14), 0, 0.99)
+            stop = Word(".", 60 + gap, 4, Rect(60 + gap, 112, 2, 2), 1, 0.99)
+            ink = Rect(20, 100, 42 + gap, 14)
+            whole = Line((word, stop), ink, ink, 114, 10, 14, 0, "#ffffff", 0.99, 0.01)
+            return [(w.text, w.style) for w in without_marks(whole, styles).words]
+
+        self.assertEqual(ends(5), [("Vell", 0), (".", 0)])
+        self.assertEqual(ends(30), [("Vell", 0)])
 
 
 if __name__ == "__main__":

@@ -33,6 +33,7 @@ SAME_WIDTH = 0.03  # of a word's width that it may be off
 CODED_LINES, CODED_FIT = 3, 0.97  # of a style of code that is sure
 BOLDER = 250  # of weight by which a short word in its line's own face differs if it is set so
 HALF = 0.5  # of a cell: less is no space in code
+STOPS, STOP_GAP = ".,;:", 0.4  # and of the size, how far they may be from their word
 NO_ROOM = 0.06  # of the size: words nearer to each other are one
 TWIN = 0.06  # of the size by which a word's may differ from its line's without being another
 
@@ -289,7 +290,7 @@ def _one_text(a: Line, b: Line, s: TypeStyle, t: TypeStyle) -> bool:
 
 def without_marks(line: Line, styles: list[TypeStyle]) -> Line:
     """Leave out a lone sign at a line's end that is drawn much larger or smaller than its words, or a larger letter apart from
-    them: an icon that looks like it."""
+    them: an icon that looks like it. A stop right after a word is set as that is."""
     words = list(line.words)
     for end in (0, -1):
         if len(words) < 2:
@@ -299,9 +300,12 @@ def without_marks(line: Line, styles: list[TypeStyle]) -> Line:
         beside = words[1 if end == 0 else -2].ink
         gap = max(beside.x - w.ink.right, w.ink.x - beside.right)
         letter = w.text.isalpha() and styles[w.style].size > size and gap > APART * size
+        if end and odd and w.text in STOPS and gap <= STOP_GAP * size:
+            words[end] = replace(w, style=line.style)  # a sentence's end tells nothing of its own size
+            continue
         if odd and len(w.text) == 1 and (letter or not w.text.isalnum()) and w.text not in "•·–—":
             words.pop(end)
-    if len(words) == len(line.words):
+    if words == list(line.words):
         return line
     box = edges(words[0].x, line.box.y, words[-1].x + words[-1].w, line.box.bottom)
     ink = around([(w.ink.x, w.ink.y, w.ink.right, w.ink.bottom) for w in words])
