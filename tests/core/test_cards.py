@@ -170,6 +170,13 @@ class SiteMaps(unittest.TestCase):
     def test_what_is_linked_above_is_linked_in_lists_below(self) -> None:
         self.assertEqual(self.columns(self.NAMES), [*self.NAMES] * 3)
 
+    def test_a_row_of_what_is_linked_above_is_linked_too(self) -> None:
+        menu = [line("Firnwatch", 150, 50)] + [line(t, 800 + 120 * i, 50) for i, t in enumerate(self.NAMES)]
+        row = [line(t, 480 + 120 * i, 420) for i, t in enumerate(self.NAMES)]
+        r = reading([*menu, line("Depth today", 150, 180, 1), *prose(240, 3, 150), *row, *prose(520, 8, 150)])
+        found = [node_text(n) for n in arrange(r).root.walk() if n.tag == "a" and n.rect.y > 300]
+        self.assertEqual(found, list(self.NAMES))
+
     def test_other_names_lead_nowhere(self) -> None:
         self.assertEqual(self.columns(("Forty beds", "Sauna", "Kitchen", "Stove")), [])
 
@@ -199,6 +206,19 @@ class Forms(unittest.TestCase):
 
     def test_the_only_button_of_a_form_sends_it_whatever_it_says(self) -> None:
         self.assertRegex(self.form(heads=3)[1], r"<button[^>]*type=\"submit\">\s*Go")
+
+
+class Bands(unittest.TestCase):
+    def test_bands_without_words_that_look_alike_share_a_class(self) -> None:
+        bands = [Surface(Rect(0, y, 1440, 40), Fill("#c0ccd4")) for y in (300, 600)]
+        lines = [
+            line("Depth today", 150, 100, 1),
+            *prose(160, 3, 150),
+            *prose(400, 4, 150),
+            *prose(720, 4, 150),
+        ]
+        page = html(reading(lines, bands))
+        self.assertEqual(page.count('class="band"'), 2)
 
 
 class Buttons(unittest.TestCase):

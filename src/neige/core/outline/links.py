@@ -219,13 +219,13 @@ def _link_stacked(holder: Node, reading: Reading) -> None:
 
 
 def link_repeated(root: Node) -> None:
-    """Short texts under one another, several of which are links elsewhere on the page, lead somewhere: the site's map."""
+    """Short texts under one another or in a row, several of which are links elsewhere on the page, lead somewhere: the site's map."""
     linked = {
         node_text(n) for n in root.walk() if n.tag == "a" and len(node_text(n).split()) <= REPEATED_WORDS
     }
     inside = {id(d) for n in root.walk() if n.tag in ("a", "button", "table", "label") for d in n.walk()}
     for n in root.walk():
-        if n.kind != "block" or id(n) in inside:
+        if n.kind not in ("block", "row") or id(n) in inside:
             continue
         entries = [
             c for c in n.children

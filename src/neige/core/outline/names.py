@@ -78,7 +78,10 @@ def give_names(root: Node, reading: Reading) -> None:
         elif n.kind == "table":
             n.name = fresh((slug(_title(n), 1) or "data") + "-table")
         elif n.attributes.get("band") or n.tag == "section":
-            name = n.name = fresh(slug(_title(n)) or "band")
+            said = slug(_title(n))
+            name = n.name = (
+                fresh(said) if said else "band"
+            )  # those without words share a class if they look alike
         elif listed and n.children:
             # entries of one list share one name: they are one component
             name = n.name = f"{parent}-{'card' if n.surface is not None else 'entry'}"
