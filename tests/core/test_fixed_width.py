@@ -193,6 +193,8 @@ class Commas(unittest.TestCase):
         def word(text: str, x: float, wide: float, index: int) -> Word:
             return Word(text, x, wide, Rect(x, 100, wide, 12), index, 0.99)
 
+        said: list[str] = []
+
         def parted(gap: float) -> list[str]:
             words = (
                 word("stakes(),", 20, 9 * 9.6, 1),
@@ -202,9 +204,12 @@ class Commas(unittest.TestCase):
             whole = Line(
                 words, Rect(20, 96, 200, 20), Rect(20, 100, 200, 12), 112, 8, 11, 0, "#ffffff", 0.99, 0.01
             )
-            return [w.text for w in part_commas(whole, styles).words]
+            found = part_commas(whole, styles)
+            said.append(found.text)
+            return [w.text for w in found.words]
 
         self.assertEqual(parted(0.4), ["stakes()", ",", "huts()", "too"])
+        self.assertEqual(said[-1], "stakes(), huts() too")
         self.assertEqual(parted(9.6), ["stakes(),", "huts()", "too"])
 
 

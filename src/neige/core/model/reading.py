@@ -43,7 +43,8 @@ class Line:
 
     @property
     def text(self) -> str:
-        return " ".join(w.text for w in self.words)
+        """What it says; a comma that is a word of its own stands right after the word before it."""
+        return "".join(("" if w.text in ",;" else " ") + w.text for w in self.words).strip()
 
 
 @dataclass(frozen=True, slots=True)

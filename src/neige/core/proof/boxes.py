@@ -8,8 +8,11 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 
+import numpy as np
+
 from neige.core.model import Drawing, DrawnBox, Finding, Reading, Rect, Surface
 from neige.core.model.geometry import union
+from neige.core.reading.colour import from_hex
 
 SAME = 0.78  # overlap (IoU) from which a drawn box is a panel of the picture
 NEARLY = 0.5  # and from which it is that panel in another size
@@ -17,6 +20,7 @@ LEAST = 300.0  # px²: smaller panels are not looked at
 STILL = 1.5  # px that a panel's lines may have moved apart
 GROWN = 3.0  # px by which a panel's sides differ at least
 RADIUS = 2.6  # px by which a corner may differ
+OWN = 3.0  # 8-bit steps by which a border may be off its panel's colour
 BORDER = 0.75  # px by which a border may
 CLEAR = 0.72  # confidence of a panel from which its corners and borders are told from it
 PICTURE = 40.0  # px: the shorter side of a picture that is missed
@@ -39,7 +43,8 @@ def find_boxes(reading: Reading, drawing: Drawing, moved: Sequence[tuple[Rect, f
         alike = best.rect.iou(place)
         if alike >= SAME:
             for kind, text in _differences(s, best):
-                groups[kind, text].append((s.rect, best.node))
+                if kind != "border" or not _is_rim(s, best, drawing):
+                    groups[kind, text].append((s.rect, best.node))
         elif alike >= NEARLY and _stands_alone(best, painted) and _resized(s.rect, best.rect, moved):
             size = f"is {best.rect.w:.0f} × {best.rect.h:.0f} px, the picture has {s.rect.w:.0f} × {s.rect.h:.0f}"
             groups["resized", size].append((s.rect, best.node))
@@ -77,6 +82,19 @@ def _differences(s: Surface, b: DrawnBox) -> list[tuple[str, str]]:
     if s.shadow is not None and s.shadow.opacity >= 0.06 and not b.shadow:
         out.append(("shadow", "has no shadow, the picture has one"))
     return out
+
+
+def _is_rim(s: Surface, b: DrawnBox, drawing: Drawing) -> bool:
+    """Is a border that the picture does not show drawn in the colour of its panel? Then it shows because the fill is another, which
+    is said already."""
+    y, x = (round(v * drawing.scale) for v in (b.rect.cy, b.rect.x + b.border[3] / 2 - 0.5))
+    if (
+        any(s.border)
+        or not s.fill.colour
+        or not (0 <= y < len(drawing.pixels) and 0 <= x < drawing.pixels.shape[1])
+    ):
+        return False
+    return bool(np.abs(drawing.pixels[y, x].astype(float) - from_hex(s.fill.colour)).max() <= OWN)
 
 
 def _border(width: float) -> str:
