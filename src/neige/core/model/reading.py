@@ -43,8 +43,13 @@ class Line:
 
     @property
     def text(self) -> str:
-        """What it says; a comma that is a word of its own stands right after the word before it."""
-        return "".join(("" if w.text in ",;" else " ") + w.text for w in self.words).strip()
+        """What it says; a comma of another type that stands right after a word is written so."""
+        out, end = "", 0.0
+        for w in self.words:
+            glued = w.text in ",;" and w.x - end < 1.0
+            out += w.text if glued or not out else f" {w.text}"
+            end = w.x + w.w
+        return out
 
 
 @dataclass(frozen=True, slots=True)
