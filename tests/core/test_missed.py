@@ -10,15 +10,17 @@ import numpy as np
 from neige.core.model import Cutout, Fill, Node, Rect, Rule, Surface
 from neige.core.model.geometry import edges
 from neige.core.outline.floats import find_floats
-from neige.core.reading import _underlines, _without_tick, read
+from neige.core.reading import read
 from neige.core.reading.illustrations import join_illustrations
+from neige.core.reading.mistaken import is_cross, without_tick
 from neige.core.reading.surfaces.flat import fit_rectangle
 from neige.core.reading.surfaces.framed import frames_of_sides
 from neige.core.reading.text.crops import trim
 from neige.core.reading.text.ink import measure_ink
 from neige.core.reading.text.raw import RawLine, RawWord
 from neige.core.reading.text.words import _squeezed
-from neige.core.reading.type.missed import _whole, is_cross
+from neige.core.reading.type.missed import _whole
+from neige.core.reading.type.underline import without_underlines
 from tests.core.test_outline import BODY, STYLES, line, style
 from tests.core.test_structure import PROSE, page, tagged
 from tests.support import drawn
@@ -41,7 +43,7 @@ class TicksAndCrosses(unittest.TestCase):
         whole = replace(
             rest, words=(mark, *rest.words), box=edges(150, rest.box.y, rest.box.right, rest.box.bottom)
         )
-        return [w.text for w in _without_tick(whole, styles).words]
+        return [w.text for w in without_tick(whole, styles).words]
 
     def test_a_tick_and_a_cross_in_another_ink_are_no_words(self) -> None:
         self.assertEqual(self.read("√", "#22303a", 30), ["daily", "readings"])
@@ -69,12 +71,13 @@ class Underlines(unittest.TestCase):
         first, last = words[1].ink.x, words[3].ink.right
 
         def found(x: float, right: float, y: float) -> bool:
-            return _underlines(Rule(edges(x, y, right, y + 1), "#000000"), linked, styles)
+            return not without_underlines([Rule(edges(x, y, right, y + 1), "#000000")], [linked], styles)
 
-        self.assertTrue(found(first, last, 304))
+        self.assertTrue(found(first, last, 307))
         self.assertFalse(found(first, last, 314))  # too far below
-        self.assertFalse(found(first, last + 40, 304))  # under other words, too
-        self.assertFalse(_underlines(Rule(edges(first, 304, last, 305), "#000000"), whole, styles))
+        self.assertFalse(found(first, last + 40, 307))  # under other words, too
+        rule = Rule(edges(first, 307, last, 308), "#000000")
+        self.assertEqual(without_underlines([rule], [whole], styles), [rule])
 
 
 class Words(unittest.TestCase):

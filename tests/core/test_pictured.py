@@ -173,13 +173,13 @@ class Bullets(unittest.TestCase):
 class ShadedBands(unittest.TestCase):
     """A strip of 48 px from side to side with an inner shadow, as it was cut out."""
 
-    def strip(self, across: float = 0.0, told: tuple[Rect, ...] = ()) -> tuple[list[Cutout], list[Surface]]:
+    def strip(self, across: float = 0.0) -> tuple[list[Cutout], list[Surface]]:
         pixels = np.full((200, 900, 3), 255, np.uint8)
         shade = np.concatenate([np.linspace(190, 228, 20), np.full(16, 228.0), np.linspace(228, 214, 12)])
         pixels[80:128] = np.rint(shade)[:, None, None]
         pixels[80:128, :12] = np.rint(shade - 14)[:, None, None]  # a shadow from the side
         pixels[80:128] = np.rint(pixels[80:128] - across * np.linspace(0, 40, 900)[None, :, None])
-        return shaded_bands([Cutout(Rect(0, 80, 900, 48), "image")], pixels, 1, told)
+        return shaded_bands([Cutout(Rect(0, 80, 900, 48), "image")], pixels, 1)
 
     def test_a_strip_whose_rows_have_one_colour_each_is_painted(self) -> None:
         left, (band,) = self.strip()
@@ -187,10 +187,6 @@ class ShadedBands(unittest.TestCase):
         self.assertEqual(band.fill.angle, 180.0)
         self.assertEqual((band.fill.stops[0][1], band.fill.stops[-1][1]), ("#bebebe", "#d6d6d6"))
         self.assertLessEqual(len(band.fill.stops), 6)
-
-    def test_what_the_developer_called_a_picture_is_one(self) -> None:
-        left, bands = self.strip(told=(Rect(10, 90, 40, 20),))
-        self.assertEqual((len(left), bands), (1, []))
 
     def test_what_changes_along_its_rows_stays_a_picture(self) -> None:
         left, bands = self.strip(across=1.0)

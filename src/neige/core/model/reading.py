@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from neige.core.model.geometry import Rect
 
 VERSION = 3
+NO_SPACE = 1.0  # px: words nearer to each other have no space between them
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,13 +44,12 @@ class Line:
 
     @property
     def text(self) -> str:
-        """What it says; a comma of another type that stands right after a word is written so."""
-        out, end = "", 0.0
-        for w in self.words:
-            glued = w.text in ",;" and w.x - end < 1.0
-            out += w.text if glued or not out else f" {w.text}"
-            end = w.x + w.w
-        return out
+        """What it says. Words that stand right after each other (a name and its bracket, in two types) have no space between them."""
+        first, *rest = self.words
+        parts = [first.text]
+        for before, w in zip(self.words, rest):
+            parts.append(w.text if w.x - before.x - before.w < NO_SPACE else f" {w.text}")
+        return "".join(parts)
 
 
 @dataclass(frozen=True, slots=True)

@@ -153,20 +153,7 @@ def _fill(node: Node, inside: dict[int, list[Node]], layers: Layers, reading: Re
     for i, c in enumerate(reading.cutouts):
         if not c.backdrop:
             leaves.setdefault(id(card_of(c)), []).append(Node("image", c.rect, tag="img", cutout=i))
-    underlined = [w.ink for line in reading.lines for w in line.words]
     for r in reading.rules:
-        if any(
-            r.rect.inside(w.grow(4), 0.6)
-            for w in underlined
-            if r.rect.w <= 1.3 * w.w + 8 or r.rect.h > r.rect.w
-        ):
-            continue
-        if any(
-            abs(r.rect.y - line.baseline) < 0.3 * reading.styles[line.style].size
-            and r.rect.inside(line.box.grow(3), 0.9)
-            for line in reading.lines
-        ):
-            continue
         probe = r.rect if r.rect.area else r.rect.grow(0.5)
         leaves.setdefault(id(host_of(probe)), []).append(
             Node("rule", r.rect, tag="hr", surface=Surface(r.rect, Fill(r.colour), border_style=r.style))

@@ -34,10 +34,8 @@ PARTS = ("header", "nav", "main", "aside", "footer")  # no form holds these part
 TOUCH = 1.6  # px between buttons of one set
 FORM = 900.0  # px: a form that holds the page's landmarks is no higher
 FORM_WORDS = 60  # words that a form has at most, besides a dozen for each field
-
-
 HEADINGS = ("h2", "h3", "h4", "h5", "h6")
-ALSO = 2  # headings set alike, from which one over a field is a heading, too
+ALSO = 2  # more headings set alike, and one over a field is a heading, too
 
 
 def name_fields(root: Node) -> None:

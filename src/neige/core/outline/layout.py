@@ -216,8 +216,9 @@ def _set_leading(node: Node, reading: Reading, leading: float) -> None:
 def _cells(table: Node, reading: Reading) -> None:
     """Column shares, row heights and the content's place in every cell."""
     first = table.children[0].children
-    ends = [td.rect.x for td in first[1:]] + [
-        first[-1].rect.right
+    ends = [
+        *(td.rect.x for td in first[1:]),
+        first[-1].rect.right,
     ]  # neighbours share the border between them
     table.columns = [end - td.rect.x for td, end in zip(first, ends)]
     for column in itertools.zip_longest(*(tr.children for tr in table.children)):

@@ -78,10 +78,8 @@ def give_names(root: Node, reading: Reading) -> None:
         elif n.kind == "table":
             n.name = fresh((slug(_title(n), 1) or "data") + "-table")
         elif n.attributes.get("band") or n.tag == "section":
-            said = slug(_title(n))
-            name = n.name = (
-                fresh(said) if said else "band"
-            )  # those without words share a class if they look alike
+            said = slug(_title(n))  # bands without words share a class if they look alike
+            name = n.name = fresh(said) if said else "band"
         elif listed and n.children:
             # entries of one list share one name: they are one component
             name = n.name = f"{parent}-{'card' if n.surface is not None else 'entry'}"

@@ -20,10 +20,8 @@ from neige.core.outline.targets import (
 from neige.core.outline.words import node_text, texts_in, words_of
 
 SECOND = 4  # entries that a second bar has at least
-SET_IN, MARKED = (
-    48.0,
-    40.0,
-)  # px that a column with icons is from the side, and that an icon is wide and high, at most
+AT_SIDE, SET_IN = 8.0, 48.0  # px from the page's side at most; if it has icons
+MARKED = 40.0  # px that such an icon is wide and high at most
 SIDE = (56.0, 360.0)  # px: widths of a column at the page's side
 TALL = 0.3  # of the page's height that such a column has at least
 SECTIONS = 7  # entries that a column without a ground of its own has at least
@@ -43,10 +41,11 @@ def is_side(n: Node, root: Node) -> bool:
     r = n.rect
     room = min(r.x, root.rect.right - r.right)
     if (
-        room > (SET_IN if _is_iconed(n) else 8)
+        room > SET_IN
         or not SIDE[0] <= r.w <= SIDE[1]
         or r.h < min(TALL * root.rect.h, 420.0)
         or n.kind != "block"
+        or (room > AT_SIDE and not _is_iconed(n))
     ):
         return False
     texts = texts_in(n)
@@ -62,7 +61,8 @@ def _is_iconed(column: Node) -> bool:
         if n.kind == "row" and n.rect.h <= TARGET_HIGH and len(n.children) == 2 and not texts_in(n.children[0])
         and len(texts_in(n)) == 1 and max(n.children[0].rect.w, n.children[0].rect.h) <= MARKED
     ]  # fmt: skip
-    return len(marks) > ICONED and sum(abs(x - median(marks)) <= LEVEL for x in marks) > ICONED
+    middle = median(marks) if marks else 0.0
+    return sum(abs(x - middle) <= LEVEL for x in marks) > ICONED
 
 
 def beside_content(n: Node) -> Node | None:

@@ -88,13 +88,11 @@ def _is_rim(s: Surface, b: DrawnBox, drawing: Drawing) -> bool:
     """Is a border that the picture does not show drawn in the colour of its panel? Then it shows because the fill is another, which
     is said already."""
     y, x = (round(v * drawing.scale) for v in (b.rect.cy, b.rect.x + b.border[3] / 2 - 0.5))
-    if (
-        any(s.border)
-        or not s.fill.colour
-        or not (0 <= y < len(drawing.pixels) and 0 <= x < drawing.pixels.shape[1])
-    ):
+    if any(s.border) or not s.fill.colour or not drawing.pixels.size:
         return False
-    return bool(np.abs(drawing.pixels[y, x].astype(float) - from_hex(s.fill.colour)).max() <= OWN)
+    height, width = drawing.pixels.shape[:2]
+    shown = drawing.pixels[min(max(y, 0), height - 1), min(max(x, 0), width - 1)]
+    return bool(np.abs(shown - from_hex(s.fill.colour)).max() <= OWN)
 
 
 def _border(width: float) -> str:

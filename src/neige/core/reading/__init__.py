@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
-from itertools import groupby
 
 import cv2
 import numpy as np
@@ -13,13 +12,13 @@ from numpy.typing import NDArray
 
 from neige.core.errors import PinError
 from neige.core.intake import open_picture
-from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedLine, Rule, TypeStyle
+from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedLine, TypeStyle
 from neige.core.model.geometry import union
 from neige.core.reading.charts import find_charts
-from neige.core.reading.colour import away
 from neige.core.reading.grid import find_grid
 from neige.core.reading.illustrations import join_illustrations
 from neige.core.reading.logos import find_signs, is_wordmark, join_marks, without_logos
+from neige.core.reading.mistaken import is_cross, is_marks, without_glass, without_tick
 from neige.core.reading.palette import contrasts, find_palette
 from neige.core.reading.pins import apply_pins, choose_assets
 from neige.core.reading.screens import find_screens
@@ -33,7 +32,6 @@ from neige.core.reading.surfaces import (
     scan_surfaces,
 )
 from neige.core.reading.surfaces.pieces import join_pieces
-from neige.core.reading.surfaces.shaded_bands import shaded_bands
 from neige.core.reading.text.again import read_again
 from neige.core.reading.text.beside import read_beside
 from neige.core.reading.text.boxed import lift_boxed
@@ -42,15 +40,16 @@ from neige.core.reading.text.detect import Box, detect_lines
 from neige.core.reading.text.inlaid import read_inlaid
 from neige.core.reading.text.lines import drop_repeats, read_lines
 from neige.core.reading.text.on_gradient import even_gradients
-from neige.core.reading.text.part import line_of, part_lines
+from neige.core.reading.text.part import part_lines
 from neige.core.reading.text.prompts import read_prompts
 from neige.core.reading.text.raw import RawLine
 from neige.core.reading.text.recognise import Recogniser, recognise
 from neige.core.reading.text.rotated import read_rotated
 from neige.core.reading.type.lost import find_lost
-from neige.core.reading.type.missed import BEFORE, CROSSES, OTHER_INK, find_missed, is_cross
+from neige.core.reading.type.missed import find_missed
 from neige.core.reading.type.naming import name_styles, scale_of
 from neige.core.reading.type.styles import set_type
+from neige.core.reading.type.underline import without_underlines
 
 __all__ = ["Scan", "read", "scan"]
 
@@ -59,17 +58,7 @@ SMALL_PHOTO = (
     0.4  # of the page's width: words in a smaller photo belong to it unless they are plainly set type
 )
 ICON = 32.0  # px: a letter or two within a mark no larger are its shapes
-WORD, FEW = (
-    3,
-    10,
-)  # letters of a word that says something; characters of what icons beside each other are read as at most
-UNLIKE = 0.7  # residual from which nothing draws it,
-HARDLY, DOUBTED = 0.35, 0.7  # or from which it counts if it was read with less confidence
-GLASSES = set("QOCGaoq0")  # what a magnifying glass is read as,
-APART = 0.6  # em or more before the words it stands at
-TICKS = "√✓✔✗✘"  # what icons are read as
 DRAWN_WIDE = 0.4  # of its ink's width: narrower, a line was drawn one letter on the other
-UNDER, ENDS = 0.6, 4.0  # of the size below the base line, and px that a line under words may end beside them
 SURE, SAYS = 0.99, 8  # confidence and letters of two lines on a photo that speak for all on it,
 FAIRLY_SET = 0.8  # and the correlation of one of them
 READABLE = 0.9  # confidence of a line on a photo that others are set on
@@ -164,9 +153,9 @@ def read(
     progress("type", f"{len(styles)} text styles")
     crosses = [n.ink for n in lines if is_cross(n, styles[n.style], lines, styles)]
     lines = [
-        _without_glass(_without_tick(n, styles), styles)
+        without_glass(without_tick(n, styles), styles)
         for n in lines
-        if not (is_wordmark(n, lines, styles) or _is_marks(n) or n.ink in crosses)
+        if not (is_wordmark(n, lines, styles) or is_marks(n) or n.ink in crosses)
         or any(n.ink.inside(r, 0.6) for r in pinned)
     ]
     panels = find_panels(picture, [w.ink for line in lines for w in line.words], everything)
@@ -181,8 +170,6 @@ def read(
     shown = [n for n in lines if not any(n.box.inside(r, 0.6) for r, kind in known if kind != "surface")]
     shown = without_logos(shown, styles, panels.surfaces)
     ground = find_pictures(picture, panels, [w.ink for line in shown for w in line.words], everything, known)
-    pieces_left, bands = shaded_bands(ground.cutouts, picture.pixels, picture.scale, [r for r, _ in told])
-    ground = replace(ground, cutouts=tuple(pieces_left), surfaces=(*ground.surfaces, *bands))
     shown = _keep_set_type(shown, styles, ground, picture)
     marks_left, shown, styles = find_missed(
         ground.cutouts,
@@ -203,9 +190,9 @@ def read(
     marks_left, cut_off = _without_cut_lines(marks_left, styles, picture.height, unread)
     panels_left, marks_left = join_marks(shown, ground.surfaces, marks_left)
     surfaces, drawings = join_illustrations(panels_left, marks_left, shown, picture.width)
-    rules = tuple(r for r in ground.rules if not any(r.rect.inside(c.rect, 0.9) for c in drawings))
-    rules = tuple(r for r in rules if not any(_underlines(r, n, styles) for n in shown))
-    ground = replace(ground, surfaces=surfaces, rules=rules, cutouts=drawings)
+    rules = [r for r in ground.rules if not any(r.rect.inside(c.rect, 0.9) for c in drawings)]
+    rules = without_underlines(rules, shown, styles)
+    ground = replace(ground, surfaces=surfaces, rules=tuple(rules), cutouts=drawings)
     styles = name_styles(styles, shown)
     pieces = join_pieces(ground.cutouts, [w.ink for n in shown for w in n.words], [r for r, _ in told])
     cutouts = choose_assets([_with_words(c, set_lines, shown) for c in pieces], pins)
@@ -240,51 +227,6 @@ def _without_cut_lines(
             cut.append(union(c.rect for c in words))
             left = [c for c in left if c not in words]
     return left, tuple(cut)
-
-
-def _underlines(rule: Rule, line: Line, styles: Sequence[TypeStyle]) -> bool:
-    """Is a rule the line under a line's underlined words, one after the other?"""
-    below = rule.rect.y - line.baseline
-    if rule.rect.w < rule.rect.h or not 0 <= below <= UNDER * styles[line.style].size:
-        return False
-    for under, run in groupby(line.words, lambda w: styles[w.style].underline):
-        words = list(run)
-        first, last = words[0].ink.x, words[-1].ink.right
-        if under and abs(rule.rect.x - first) <= ENDS and abs(rule.rect.right - last) <= ENDS:
-            return True
-    return False
-
-
-def _is_marks(line: Line) -> bool:
-    """Are these icons or faces that were read as a few letters or figures, which no face draws?"""
-    letters = max(sum(c.isalpha() for c in w.text) for w in line.words)
-    if all(w.text in TICKS for w in line.words):
-        return True
-    few = letters < WORD and sum(len(w.text) for w in line.words) <= FEW
-    unlike = line.residual > UNLIKE or (line.residual > HARDLY and line.confidence < DOUBTED)
-    return few and unlike
-
-
-def _without_tick(line: Line, styles: list[TypeStyle]) -> Line:
-    """A line without the tick before it, which was read as a root, or the cross in an ink of its own."""
-    if len(line.words) < 2:
-        return line
-    first, second = line.words[:2]
-    other = away(styles[first.style].colour, styles[second.style].colour) > OTHER_INK
-    mark = first.text in TICKS or (first.text in CROSSES and other)
-    apart = second.x - first.ink.right > BEFORE[0] * styles[second.style].size
-    return line_of(line, line.words[1:]) if mark and apart else line
-
-
-def _without_glass(line: Line, styles: list[TypeStyle]) -> Line:
-    """A line without the round letter before it that is set apart and in no type of the line's: the glass of a search is no Q."""
-    if len(line.words) < 2 or line.words[0].text not in GLASSES:
-        return line
-    first, second = line.words[:2]
-    apart = second.x - first.ink.right > APART * styles[second.style].size
-    if first.style == second.style or not apart:
-        return line
-    return line_of(line, line.words[1:])
 
 
 def _with_words(c: Cutout, lines: Sequence[Line], shown: Sequence[Line]) -> Cutout:

@@ -15,10 +15,8 @@ FEWEST, STYLES = 8, 3  # shrunk lines of a picture of a page, and the sizes and 
 SET_SO = 4  # lines drawn well that say that the page's own text has this type
 MOSTLY = 0.55  # of the lines in it that are shrunk
 NEAR = 70.0  # px between the lines of one picture
-HEADLINE, LEVEL = (
-    130.0,
-    0.5,
-)  # px that a headline takes between them, and of the narrower one that is under the other
+HEADLINE = 130.0  # px that a headline takes between two groups of them,
+LEVEL = 0.5  # and of the narrower group that is under the other
 WIDE = 0.95  # of the page's width: a band of the page is no picture
 LARGE = (160.0, 90.0)  # px of the least picture
 

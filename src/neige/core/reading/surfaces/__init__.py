@@ -46,6 +46,7 @@ from neige.core.reading.surfaces.piles import pile_up, without_own_shade
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, lies_across, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
 from neige.core.reading.surfaces.shade import drop_ground, drop_shade, join_shade, strips_of_ground
+from neige.core.reading.surfaces.shaded_bands import shaded_bands
 from neige.core.reading.surfaces.sides import frame_pictures, mark_entries, settle_sides, share_borders
 from neige.core.reading.surfaces.small_gradients import find_small
 from neige.core.reading.surfaces.tracks import complete_tracks
@@ -207,7 +208,8 @@ def find_pictures(
     surfaces = pool_alike(fit_in(round_corners(scan.pixels, surfaces, scale, photos)))
     surfaces, cutouts = close_switches(surfaces, cutouts, picture.pixels, scale)
     cutouts, empty = settle_choices(cutouts, picture.pixels, scale)
-    surfaces = in_layers([*surfaces, *empty], scan.pixels, scale)
+    cutouts, bands = shaded_bands(cutouts, picture.pixels, scale)
+    surfaces = in_layers([*surfaces, *empty, *bands], scan.pixels, scale)
     cutouts = sorted([*box_icons(cutouts, text, surfaces), *given], key=lambda c: (c.rect.y, c.rect.x))
     return Ground(background, tuple(surfaces), tuple(rules), tuple(cutouts), float(explained), tuple(lost))
 

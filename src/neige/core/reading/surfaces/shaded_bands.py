@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.model import Cutout, Fill, Rect, Surface
+from neige.core.model import Cutout, Fill, Surface
 from neige.core.reading.colour import to_hex
 
 HIGH, WIDE = (6.0, 160.0), 4.0  # px that a strip is high; times as wide as that, or more
@@ -18,15 +18,13 @@ MOST = 10  # stops
 
 
 def shaded_bands(
-    cutouts: Sequence[Cutout], pixels: NDArray[np.uint8], scale: int, told: Sequence[Rect] = ()
+    cutouts: Sequence[Cutout], pixels: NDArray[np.uint8], scale: int
 ) -> tuple[list[Cutout], list[Surface]]:
-    """(the cutouts that are left, the strips that the others are). `pixels`: the picture (h, w, 3), device px.
-    `told`: where the developer has said what is there (CSS px)."""
+    """(the cutouts that are left, the strips that the others are). `pixels`: the picture (h, w, 3), device px."""
     left: list[Cutout] = []
     bands: list[Surface] = []
     for c in cutouts:
-        free = not any(r.meet(c.rect) for r in told)
-        fill = _fill_of(c, pixels, scale) if free and _may_be(c) else None
+        fill = _fill_of(c, pixels, scale) if _may_be(c) else None
         if fill is None:
             left.append(c)
         else:

@@ -36,12 +36,12 @@ def with_dots(
         if any(s.text[i] not in TAKEN for i in near):
             continue
         at = near[0] if near else sum(p * width < middle for p in s.places)
-        after_it = near[-1] + 1 if near else at
+        end = near[-1] + 1 if near else at
         signs = (" " if not s.text[:at].endswith(" ") else "") + "·"
-        signs += " " if not s.text[after_it:].startswith(" ") else ""
+        signs += " " if not s.text[end:].startswith(" ") else ""
         s = Spelling(
-            s.text[:at] + signs + s.text[after_it:],
-            (*s.places[:at], *(middle / width,) * len(signs), *s.places[after_it:]),
-            (*s.scores[:at], *(1.0,) * len(signs), *s.scores[after_it:]),
+            s.text[:at] + signs + s.text[end:],
+            (*s.places[:at], *(middle / width,) * len(signs), *s.places[end:]),
+            (*s.scores[:at], *(1.0,) * len(signs), *s.scores[end:]),
         )
     return s

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Line, Rect, Surface, TypeStyle
 from neige.core.model.geometry import edges, union
-from neige.core.reading.colour import away
+from neige.core.reading.mistaken import is_cross
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.lines import read_lines
 from neige.core.reading.text.raw import RawLine, RawWord, around
@@ -35,8 +35,6 @@ TAKEN = {  # for others
 }
 # fmt: on
 SPACE = (0.08, 0.9)  # em between words of one line
-CROSSES, BEFORE = "Xx×", (0.3, 3.0)  # what an icon is read as, and em from it to its words
-OTHER_INK = 0.1  # in OKLab
 SIGNS = set("-<>&|^$%#@~/=+[]{}()*!?.,:;'\"")  # that stand in code and prices
 
 
@@ -94,16 +92,6 @@ def find_missed(
     # icons with figures between them are a row of marks: then each by itself
     settle([[c] for g in settle(groups) if len(g) >= ROW for c in g])
     return [*(c for c in cutouts if id(c) not in gone), *rest], out, known
-
-
-def is_cross(line: Line, style: TypeStyle, lines: Sequence[Line], styles: Sequence[TypeStyle]) -> bool:
-    """Is a line an X by itself before words in another ink: what is not to be had?"""
-    return line.text in CROSSES and any(
-        abs(n.ink.cy - line.ink.cy) <= 0.5 * style.size
-        and BEFORE[0] * style.size <= n.ink.x - line.ink.right <= BEFORE[1] * style.size
-        and away(style.colour, styles[n.style].colour) > OTHER_INK
-        for n in lines
-    )
 
 
 def _beside_letters(c: Cutout, ink: Rect) -> Cutout | None:

@@ -176,10 +176,8 @@ def _may_be(text: str, word: RawWord, p: Piece, row: int, size: float, usual: fl
     if catalogue().instances[row].face.category == "monospace" and set(text) & CURLY > set(word.text) & CURLY:
         return False  # code has straight quotes
     same = text.lower() == word.text.lower()
-    capitals = (
-        word.text.isupper() and len(word.text) > 2 and text != word.text[:-1] + "s"
-    )  # but of several: FAQs
-    if same and (usual > CASE or capitals):
+    several = text == word.text[:-1] + "s"  # FAQs; else capitals are all capitals
+    if same and (usual > CASE or (word.text.isupper() and len(word.text) > 2 and not several)):
         return False
     a, b = text.rstrip(STOPS), word.text.rstrip(STOPS)
     if a != b or text == word.text or "…" in text:

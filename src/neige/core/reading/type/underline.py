@@ -8,11 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from itertools import groupby
 
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.model import Line, TypeStyle, Underline
+from neige.core.model import Line, Rect, Rule, TypeStyle, Underline
 from neige.core.reading.colour import to_hex
 
 WORDS = 12  # of a style that are measured
@@ -20,6 +21,8 @@ BELOW = 6.0  # px under the descent that a line may run
 COVERED = 0.12  # of the ink's distance from the ground from which a px belongs to the line
 SOLID, DOTTED = 0.85, (0.35, 0.65)  # share of a row's px that are covered
 TURNS = 0.8  # share of a dotted row's px that differ from the one before
+AT_BASE, UNDER = 0.3, 0.6  # of the size from the base line: a line there, and one under words, are theirs
+ENDS = 4.0  # px that a line under words may end beside them
 END = 1  # px at a word's ends that are left out
 
 
@@ -42,6 +45,34 @@ def find_underlines(
         colour = np.median([m[3] for m in fit], axis=0)
         out[n] = replace(style, under=Underline(top, thick, dotted, to_hex(colour)))
     return out
+
+
+def without_underlines(
+    rules: Sequence[Rule], lines: Sequence[Line], styles: Sequence[TypeStyle]
+) -> list[Rule]:
+    """The rules that are not the line under words, or a stroke of theirs."""
+    words = [w.ink for line in lines for w in line.words]
+
+    def is_words(rule: Rule) -> bool:
+        r = rule.rect
+        near = (w for w in words if r.w <= 1.3 * w.w + 8 or r.h > r.w)
+        return any(r.inside(w.grow(4), 0.6) for w in near) or any(_is_under(r, n, styles) for n in lines)
+
+    return [r for r in rules if not is_words(r)]
+
+
+def _is_under(r: Rect, line: Line, styles: Sequence[TypeStyle]) -> bool:
+    """Does a line run along a text's base line, or farther below it from the first to the last of words that are underlined?"""
+    below, size = r.y - line.baseline, styles[line.style].size
+    if abs(below) < AT_BASE * size and r.inside(line.box.grow(3), 0.9):
+        return True
+    if r.w < r.h or not 0 <= below <= UNDER * size:
+        return False
+    for under, run in groupby(line.words, lambda w: styles[w.style].underline):
+        own = list(run)
+        if under and max(abs(r.x - own[0].ink.x), abs(r.right - own[-1].ink.right)) <= ENDS:
+            return True
+    return False
 
 
 def _measure(
