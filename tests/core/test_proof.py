@@ -15,7 +15,6 @@ from neige.core.pipeline import NEATNESS, settle
 from neige.core.proof import correct, difference_map, misplacement, prove, unrest
 from neige.core.proof.compare import colour_difference, ssim
 from neige.core.proof.corrections import innermost
-from neige.core.reading.colour import pack, unpack
 from neige.core.writer import write
 from neige.core.writer.tokens import ratio, rem
 from tests.core.test_outline import page
@@ -39,13 +38,6 @@ class Numbers(unittest.TestCase):
         a, b = (np.repeat(np.repeat(few[rng.integers(0, 6, (20, 30))], 2, 0), 2, 1) for _ in range(2))
         wanted = deltaE_ciede2000(*(rgb2lab(p[::2, ::2].astype(np.float32) / 255) for p in (a, b)))
         np.testing.assert_allclose(colour_difference(a, b), wanted, atol=1e-3)
-
-    def test_colours_are_packed_as_hex_says_them_whatever_their_shape(self) -> None:
-        rng = np.random.default_rng(4)
-        for shape in ((5, 7, 3), (9, 3), (1, 4, 3), (0, 3)):
-            p = rng.integers(0, 255, shape).astype(np.uint8)
-            np.testing.assert_array_equal(unpack(pack(p)), p)
-        self.assertEqual(int(pack(np.array([[0x12, 0x34, 0x56]], np.uint8))[0]), 0x123456)
 
 
 class Corrections(unittest.TestCase):
