@@ -166,10 +166,10 @@ class Menus(unittest.TestCase):
         self.assertEqual(words(entry), "Depths 12")
 
     def test_entries_as_wide_as_their_words_share_their_lengths(self) -> None:
-        def entry(x: float, width: float, between: float, gap: float) -> Node:
+        def entry(x: float, width: float, between: float, gap: float, tag: str) -> Node:
             icon = Node("image", Rect(x, 20, 16, 16), tag="img")
             name = Node("text", Rect(x + 16 + between, 20, width, 16), tag="span", gap=between)
-            return Node("row", Rect(x, 20, 16 + between + width, 16), tag="a", children=[icon, name], gap=gap)
+            return Node("row", Rect(x, 20, 16 + between + width, 16), tag=tag, children=[icon, name], gap=gap)
 
         places = (
             (40.0, 38.0, 3.0, 0.0),
@@ -177,10 +177,16 @@ class Menus(unittest.TestCase):
             (205.0, 84.0, 3.5, 15.0),
             (325.0, 40.0, 3.0, 17.0),
         )
-        menu = Node("row", Rect(40, 20, 344, 16), tag="ul", children=[entry(*p) for p in places])
-        _pool(Node("block", Rect(0, 0, 600, 60), children=[menu]), read(drawn("<p>Snow", 100)[0]))
-        self.assertEqual({e.children[1].gap for e in menu.children}, {3.0})
-        self.assertEqual([e.gap for e in menu.children], [0.0, 16.0, 16.0, 16.0])
+        nothing = read(drawn("<p>Snow", 100)[0])
+        for tag, listed in (("a", ""), ("div", "1")):  # of a menu, or of a list
+            menu = Node("row", Rect(40, 20, 344, 16), children=[entry(*p, tag) for p in places])
+            menu.attributes["list"] = listed
+            _pool(Node("block", Rect(0, 0, 600, 60), children=[menu]), nothing)
+            self.assertEqual({e.children[1].gap for e in menu.children}, {3.0})
+            self.assertEqual([e.gap for e in menu.children], [0.0, 16.0, 16.0, 16.0])
+        loose = Node("row", Rect(40, 20, 344, 16), children=[entry(*p, "div") for p in places])
+        _pool(Node("block", Rect(0, 0, 600, 60), children=[loose]), nothing)
+        self.assertEqual([e.children[1].gap for e in loose.children], [p[2] for p in places])
 
     def test_a_pages_head_with_buttons_is_no_menu(self) -> None:
         button = (

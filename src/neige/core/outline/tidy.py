@@ -103,11 +103,12 @@ def _pool(root: Node, reading: Reading) -> None:
         ):
             if n.children and len(n.walk()) > 2:
                 groups.setdefault(shape(n), []).append(n)
+        listed = bool(area.attributes.get("list"))
         for same in groups.values():
-            if len(same) > 1 and (_same_size(same) or _entries(same)):
+            if len(same) > 1 and (_same_size(same) or _entries(same, listed)):
                 for parts in zip(*(n.walk() for n in same)):
                     _pool_values(list(parts), parts[0] is same[0], reading)
-            if area.kind == "row" and same == area.children and _entries(same):
+            if area.kind == "row" and same == area.children and _entries(same, listed):
                 gaps = [n.gap for n in same[1:]]
                 if AUTO not in gaps and max(gaps, default=0.0) - min(gaps, default=0.0) <= ALIKE:
                     for n in same[1:]:
@@ -141,10 +142,10 @@ def _same_size(nodes: list[Node]) -> bool:
     return max(widths) - min(widths) <= 0.03 * max(widths) + 2
 
 
-def _entries(nodes: list[Node]) -> bool:
-    """Are these rows of a menu, an icon and a word each, which are as wide as what they say?"""
+def _entries(nodes: list[Node], listed: bool) -> bool:
+    """Are these rows of a list or a menu, an icon and a word each, which are as wide as what they say?"""
     heights = [n.rect.h for n in nodes]
-    plain = all(n.kind == "row" and n.tag in ("a", "button") and n.surface is None for n in nodes)
+    plain = all(n.kind == "row" and n.surface is None and (listed or n.tag in ("a", "button")) for n in nodes)
     return plain and max(heights) - min(heights) <= ALIKE
 
 
