@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from neige.core.model.geometry import Rect
 
 VERSION = 3
-NO_SPACE = 1.0  # px: words nearer to each other have no space between them
+NO_SPACE = 1.0  # px: words in two types that are nearer to each other have no space between them
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +48,8 @@ class Line:
         first, *rest = self.words
         parts = [first.text]
         for before, w in zip(self.words, rest):
-            parts.append(w.text if w.x - before.x - before.w < NO_SPACE else f" {w.text}")
+            joined = w.style != before.style and w.x - before.x - before.w < NO_SPACE
+            parts.append(w.text if joined else f" {w.text}")
         return "".join(parts)
 
 
