@@ -12,7 +12,7 @@ from neige.browser import draw_page
 from neige.core.model import Fill, Node, Outline, Picture, Rect, Surface
 from neige.core.outline import arrange
 from neige.core.pipeline import NEATNESS, settle
-from neige.core.proof import correct, difference_map, misplacement, prove, unrest
+from neige.core.proof import compare, correct, difference_map, misplacement, prove, unrest
 from neige.core.proof.compare import colour_difference, ssim
 from neige.core.proof.corrections import innermost
 from neige.core.writer import write
@@ -38,6 +38,29 @@ class Numbers(unittest.TestCase):
         a, b = (np.repeat(np.repeat(few[rng.integers(0, 6, (20, 30))], 2, 0), 2, 1) for _ in range(2))
         wanted = deltaE_ciede2000(*(rgb2lab(p[::2, ::2].astype(np.float32) / 255) for p in (a, b)))
         np.testing.assert_allclose(colour_difference(a, b), wanted, atol=1e-3)
+
+    def test_what_was_compared_before_makes_no_difference(self) -> None:
+        rng = np.random.default_rng(4)
+        a = rng.integers(0, 255, (120, 64, 3)).astype(np.uint8)
+        pages = [a.copy() for _ in range(5)]
+        pages[1][40:43, 10:20] = 0
+        pages[2][90:] = np.roll(pages[2], 7, axis=0)[90:]
+        pages[3], pages[4] = pages[3][:97], np.concatenate([pages[4], pages[4][:30]])
+        picture = np.concatenate([a[:, 1:], a[:, :1]], axis=1)
+
+        def numbers(b: np.ndarray) -> tuple[float, np.ndarray]:
+            height = min(len(picture), len(b))
+            return ssim(picture[:height], b[:height]), colour_difference(picture[:height], b[:height])
+
+        fresh = []
+        for p in pages:
+            compare._last.clear()
+            fresh.append(numbers(p))
+        for i in (0, 1, 0, 2, 3, 4, 2, 1, 3):
+            alike, colours = numbers(pages[i])
+            with self.subTest(page=i):
+                self.assertAlmostEqual(alike, fresh[i][0], places=9)
+                np.testing.assert_array_equal(colours, fresh[i][1])
 
 
 class Corrections(unittest.TestCase):

@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from typing import Any, NamedTuple
 
 import cv2
 import numpy as np
@@ -139,10 +140,42 @@ def _same_size(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> tuple[NDArray[np.u
     return pad(a), pad(b)
 
 
+class _Compared(NamedTuple):
+    """Two pictures that were compared, and what came of it for each of their rows."""
+
+    x: NDArray[Any]
+    y: NDArray[Any]
+    found: NDArray[Any]
+
+
+_last: dict[str, _Compared] = {}  # by what was compared: of two pages drawn one after another, most rows are alike
+
+
+def _anew(what: str, x: NDArray[Any], y: NDArray[Any], empty: NDArray[Any]) -> tuple[NDArray[Any], NDArray[np.bool_]]:
+    """(what is known of each row from the last time, which rows are to be compared anew)."""
+    last = _last.get(what)
+    anew = np.ones(len(x), bool)
+    if last is not None and last.x.shape[1:] == x.shape[1:]:
+        n = min(len(x), len(last.x))
+        anew[:n] = (x[:n] != last.x[:n]).any(axis=1) | (y[:n] != last.y[:n]).any(axis=1)
+        anew[-1] |= len(x) < len(last.x)  # what is within reach of the end
+        empty[:n] = last.found[:n]
+    return empty, anew
+
+
 def colour_difference(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> NDArray[np.float32]:
-    """CIEDE2000 map at half size. Equal pixels are skipped: most of a good page; and each pair of colours is compared once."""
+    """CIEDE2000 map at half size. Equal pixels are skipped: most of a good page; each pair of colours is compared once, and rows
+    that were compared the last time are not compared again."""
     size = (max(1, a.shape[1] // HALF), max(1, a.shape[0] // HALF))
     x, y = (pack(np.asarray(cv2.resize(p, size, interpolation=cv2.INTER_AREA), np.uint8)) for p in (a, b))
+    out, anew = _anew("colour", x, y, np.zeros(x.shape, np.float32))
+    out[anew] = _colours_apart(x[anew], y[anew])
+    _last["colour"] = _Compared(x, y, out)
+    return out
+
+
+def _colours_apart(x: NDArray[np.int32], y: NDArray[np.int32]) -> NDArray[np.float32]:
+    """CIEDE2000 of packed colours."""
     out = np.zeros(x.shape, np.float32)
     differs = x != y
     pairs, which = np.unique(x[differs].astype(np.int64) << 24 | y[differs], return_inverse=True)
@@ -154,16 +187,22 @@ def colour_difference(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> NDArray[np.
 
 def ssim(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> float:
     """Mean SSIM of luma, Gaussian window of sigma 1.5. It is 1 where both are alike all over the window: only the rows where they
-    differ, and those in reach of them, are computed."""
+    differ, and those in reach of them, are computed, and of these only what was not computed the last time."""
     x, y = (np.asarray(cv2.cvtColor(p, cv2.COLOR_RGB2GRAY), np.uint8) for p in (a, b))
     height, width = x.shape
-    near = cv2.dilate((x != y).any(axis=1).astype(np.uint8)[:, None], np.ones((2 * WINDOW + 1, 1), np.uint8))
-    lost = 0.0
-    for top, bottom in spans(near[:, 0] > 0):
+    lost, anew = _anew("structure", x, y, np.zeros(height))
+
+    def around(rows: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        return np.asarray(cv2.dilate(rows.astype(np.uint8)[:, None], np.ones((2 * WINDOW + 1, 1), np.uint8))[:, 0] > 0)
+
+    anew = around(anew)
+    lost[anew] = 0.0
+    for top, bottom in spans(around((x != y).any(axis=1)) & anew):
         start, end = max(0, top - WINDOW), min(height, bottom + WINDOW)
         part = _ssim_map(x[start:end], y[start:end])[top - start : bottom - start]
-        lost += float((1.0 - part).sum(dtype=np.float64))
-    return 1.0 - lost / (height * width)
+        lost[top:bottom] = (1.0 - part).sum(axis=1, dtype=np.float64)
+    _last["structure"] = _Compared(x, y, lost)
+    return 1.0 - float(lost.sum()) / (height * width)
 
 
 def _ssim_map(x: NDArray[np.uint8], y: NDArray[np.uint8]) -> NDArray[np.float32]:

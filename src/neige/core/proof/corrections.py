@@ -14,7 +14,7 @@ import numpy as np
 
 from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
 from neige.core.outline.places import AUTO
-from neige.core.proof.residuals import CAPPED, Residual, residuals, seen_words
+from neige.core.proof.residuals import CAPPED, Residual, paired, residuals
 
 LEAST = 0.12  # px: smaller residuals are left alone,
 COARSE = 0.75  # and smaller than this where setting halves of px right puts other things off
@@ -89,16 +89,10 @@ def correct(
 def _rewrap(n: Node, reading: Reading, words: dict[int, list[DrawnWord]], drawing: Drawing) -> int:
     """Where the text broke elsewhere than in the picture, set a measure from the drawn widths; where its place is too narrow for
     that, it reaches beyond its end."""
-    drawn = words.get(n.id, [])
-    seen = seen_words(n, reading)
-    if (
-        len(n.lines) < 1
-        or n.tag == "pre"
-        or n.attributes.get("justify")
-        or len(drawn) != len(seen)
-        or not seen
-    ):
+    pairs = paired(n, reading, words.get(n.id, []))
+    if 2 * len(pairs) < len(words.get(n.id, [])) or not pairs or n.tag == "pre" or n.attributes.get("justify"):
         return 0
+    seen, drawn = [p[0] for p in pairs], [p[1] for p in pairs]
     style = reading.styles[n.style]
     breaks = [i for i in range(1, len(seen)) if seen[i][1] > seen[i - 1][1] + 0.4 * style.size]
     broke = [i for i in range(1, len(drawn)) if drawn[i].rect.y > drawn[i - 1].rect.y + 0.4 * style.size]
@@ -227,8 +221,13 @@ def _row(n: Node, off: dict[int, Residual], least: float, placed: bool) -> int:
     known = [o for _, o in kids if o]
     if not known:
         return changes
-    changes += _across(n, kids, off.get(n.id), least) + _height(n, kids, off.get(n.id), least)
-    return changes
+    return changes + _down(n, kids, off.get(n.id), least)
+
+
+def _down(n: Node, kids: list[tuple[Node, Residual | None]], own: Residual | None, least: float) -> int:
+    """Vertical places in a row or grid: first its padding, which moves all that is in it, then each part's own."""
+    raised = _height(n, kids, own, least)
+    return int(raised is not None) + _across(n, kids, own, least, raised or 0.0)
 
 
 def _end(n: Node, off: dict[int, Residual]) -> float:
@@ -242,26 +241,28 @@ def _end(n: Node, off: dict[int, Residual]) -> float:
     return own.left + inner - off[kids[0].id].left if n.surface else inner
 
 
-def _height(n: Node, kids: list[tuple[Node, Residual | None]], own: Residual | None, least: float) -> int:
+def _height(n: Node, kids: list[tuple[Node, Residual | None]], own: Residual | None, least: float) -> float | None:
     """A painted row that is drawn lower or higher than it was seen, by more than its tallest part is (which cures itself): its
-    padding makes up for it, on both sides of what it centres."""
+    padding makes up for it, above that part as far as that part is off. How far what is in it is moved by that, px; None: it is as high as it was."""
     known = [(c, o) for c, o in kids if o]
     if n.surface is None or own is None or own.wrapped or not known:
-        return 0
+        return None
     _, tallest = max(known, key=lambda p: p[0].rect.h)
     whole = own.bottom - own.top
     rest = whole - (tallest.bottom - tallest.top)
     if not _usable(whole, rest) or whole * rest <= 0 or not least < min(abs(whole), abs(rest)) < CAPPED:
-        return 0
+        return None
     over = min(whole, rest, key=abs)
     top, right, bottom, left = n.padding
-    above = over / 2 if n.cross == "center" else 0.0
+    above = float(np.clip(tallest.top - own.top, min(over, 0.0), max(over, 0.0))) if n.cross == "center" else 0.0
     n.padding = (max(0.0, top - above), right, max(0.0, bottom - over + above), left)
-    return 1
+    return above
 
 
-def _across(n: Node, kids: list[tuple[Node, Residual | None]], own: Residual | None, least: float) -> int:
-    """Vertical places in a row or grid: where a shared alignment leaves parts off by more than a px, each gets its own offset.
+def _across(
+    n: Node, kids: list[tuple[Node, Residual | None]], own: Residual | None, least: float, raised: float
+) -> int:
+    """Where a shared alignment leaves parts off by more than a px, each gets its own offset; all are `raised` already (px) by the padding.
 
     A part that is centred to within half a px is drawn a whole px off if that half falls the other way: a px of margin shifts it.
     """
@@ -278,7 +279,7 @@ def _across(n: Node, kids: list[tuple[Node, Residual | None]], own: Residual | N
     if n.cross == "center" and own:
         changes = 0
         for c, o in known:
-            step = o.top - own.top
+            step = o.top - own.top - raised
             if max(HALF, least) < abs(step) < 2 and c.kind in ("text", "row", "block") and c.surface is None:
                 c.inset -= 2 * step
                 changes += 1
@@ -321,7 +322,7 @@ def _grid(n: Node, off: dict[int, Residual], least: float) -> int:
                     if n.columns[-1] > 0 and i < len(n.columns):
                         n.columns[i] += step if n.columns[i] > 0 else 0
                     changes += 1
-    return changes + _across(n, kids, off.get(n.id), least) + _height(n, kids, off.get(n.id), least)
+    return changes + _down(n, kids, off.get(n.id), least)
 
 
 def _rows(table: Node, drawing: Drawing) -> int:

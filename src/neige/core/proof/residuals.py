@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -35,7 +35,7 @@ def misplacement(outline: Outline, reading: Reading, drawing: Drawing) -> float:
     for n in outline.root.walk():
         if n.kind != "text":
             continue
-        for seen, drawn in zip(seen_words(n, reading), words.get(n.id, [])):
+        for seen, drawn in paired(n, reading, words.get(n.id, [])):
             total += min(abs(drawn.rect.x - seen[0]), 30.0) + min(abs(drawn.rect.y - seen[1]), 30.0)
             total += SNAPPED * (np.floor(drawn.rect.y + 0.5) != np.floor(seen[1] + 0.5))
             count += 1
@@ -49,7 +49,7 @@ def astray(outline: Outline, reading: Reading, drawing: Drawing, within: float =
         max(abs(drawn.rect.x - seen[0]), abs(drawn.rect.y - seen[1])) > within
         for n in outline.root.walk()
         if n.kind == "text"
-        for seen, drawn in zip(seen_words(n, reading), words.get(n.id, []))
+        for seen, drawn in paired(n, reading, words.get(n.id, []))
     ]
     return sum(off) / max(1, len(off))
 
@@ -123,21 +123,42 @@ def _words_by_node(outline: Outline, drawing: Drawing) -> dict[int, list[DrawnWo
     return out
 
 
-def seen_words(n: Node, reading: Reading) -> list[tuple[float, float]]:
-    """(x, top of the content area) of a text node's words as seen, in reading order; a bullet is not one of them."""
-    out = []
+def paired(
+    n: Node, reading: Reading, drawn: list[DrawnWord]
+) -> list[tuple[tuple[float, float], DrawnWord]]:
+    """The words of a text node in reading order: (x, top of the content area) as seen, and as drawn.
+
+    Those that begin with the same letter of the text belong together, for a stop that is no part of the link before it is drawn as
+    a word of its own. A bullet is none of the words.
+    """
+    seen = []
     for k, i in enumerate(n.lines):
         line = reading.lines[i]
-        words = (
-            line.words[1:]
-            if k == 0
-            and n.attributes.get("bullet")
-            and len(line.words) > 1
-            and line.words[0].text == n.attributes["bullet"]
-            else line.words
-        )
-        out += [(w.x, line.baseline - reading.styles[w.style].ascent) for w in words]
+        words = line.words
+        if k == 0 and len(words) > 1 and words[0].text == n.attributes.get("bullet"):
+            words = words[1:]
+        seen += [(w.text, (w.x, line.baseline - reading.styles[w.style].ascent)) for w in words]
+    starts = _starts([text for text, _ in seen])
+    begun = _starts([w.text for w in drawn])
+    if starts[-1] != begun[-1]:  # the words are not the same: where the text begins and ends is known all the same
+        both = [(s, d) for (_, s), d in zip(seen, drawn)]
+        return both if len(seen) == len(drawn) or not both else [(seen[0][1], drawn[0]), (seen[-1][1], drawn[-1])]
+    at = {start: k for k, start in enumerate(begun[:-1])}
+    out = []
+    for (_, s), start, end in zip(seen, starts, starts[1:]):
+        if start not in at:
+            continue
+        first = last = drawn[at[start]]
+        for w in drawn[at[start] + 1 : at.get(end, len(drawn))]:
+            last = w if w.rect.y < last.rect.bottom and w.rect.x >= last.rect.x else last
+        whole = replace(first.rect, w=last.rect.right - first.rect.x)
+        out.append((s, first if last is first else replace(first, rect=whole)))
     return out
+
+
+def _starts(texts: list[str]) -> list[int]:
+    """How many letters come before each word, and how many there are."""
+    return [0, *itertools.accumulate(len(t) for t in texts)]
 
 
 def _measure(
@@ -145,18 +166,11 @@ def _measure(
 ) -> Residual | None:
     box = drawing.nodes.get(n.id)
     if n.kind == "text":
-        drawn = words.get(n.id, [])
-        if box is None and not drawn:
-            return None
-        seen = seen_words(n, reading)
-        if not drawn or not seen:
+        pairs = paired(n, reading, words.get(n.id, []))
+        if not pairs:
             return None
         style = reading.styles[n.style]
-        if len(drawn) != len(seen):
-            # a word came out as two: where the text begins and ends is known all the same
-            begun, ended = drawn[0].rect, drawn[-1].rect
-            left, top, end = begun.x - seen[0][0], begun.y - seen[0][1], ended.y - seen[-1][1]
-            return Residual(left, top, left, end, abs(end - top) > 0.5 * style.size)
+        seen, drawn = [p[0] for p in pairs], [p[1] for p in pairs]
         start = [(d, s) for d, s in zip(drawn, seen) if s[1] == seen[0][1]]
         heads = [
             p
