@@ -61,6 +61,9 @@ def take_back(neat: Outline, measured: Outline, nodes: set[int]) -> None:
             c.gap, c.inset = o.gap, o.inset
             if "measure" in o.attributes:
                 c.attributes["measure"] = o.attributes["measure"]
+            if c.kind == "text":
+                c.attributes.pop("end", None)
+                c.attributes |= {k: v for k, v in o.attributes.items() if k == "end"}
 
 
 def true_up(neat: Outline, drawn: dict[int, Rect]) -> int:

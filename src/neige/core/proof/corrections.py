@@ -21,6 +21,7 @@ COARSE = 0.75  # and smaller than this where setting halves of px right puts oth
 HALF = 0.3  # px: what is centred is corrected from there
 BEYOND = 24.0  # px that a paragraph may reach beyond its place
 BROKEN = 1.5  # times as high as a line is a word that goes over two
+SPARE = 0.6  # px that a line may be wider than it was measured
 MOST = 400.0  # px: a residual beyond this is not a matter of gaps
 
 
@@ -147,6 +148,8 @@ def _block(
     own = off.get(n.id)
     inner = n.surface is not None or bool(n.attributes.get("band"))
     carry = own.top if own and inner else 0.0 if n is root else None
+    within = _indent(n, off) if own and n.surface else 0.0
+    changes += within > 0
     for i, c in enumerate(n.children):
         o = off.get(c.id)
         if o is None:
@@ -163,7 +166,8 @@ def _block(
                     c.gap -= step
                 changes += 1
         if own is not None:
-            shift = o.left - (own.left if inner or steady else 0.0)
+            shift = o.left - (own.left if inner or steady else 0.0) - within
+            changes += _centre(c, o, shift)
             if (
                 c.align == "start"
                 and c.width in ("fill", "max")
@@ -189,6 +193,29 @@ def _block(
                 n.padding = (top, right, max(0.0, bottom - step), left)
                 changes += 1
     return changes
+
+
+def _indent(n: Node, off: dict[int, Residual]) -> float:
+    """How much less padding (px) a painted block has at its start after this: all that is in it lay farther in than it should."""
+    shifts = [off[c.id].left - off[n.id].left for c in n.children if c.id in off and c.align == "start"]
+    if len(shifts) < len(n.children) or not _usable(*shifts) or min(shifts) <= HALF:
+        return 0.0
+    less = min([*shifts, n.padding[3]])
+    n.padding = (*n.padding[:3], n.padding[3] - less)
+    return float(less)
+
+
+def _centre(c: Node, o: Residual, shift: float) -> int:
+    """A text that is not centred in its block, but in a narrower place: that has room beside it."""
+    if c.kind != "text" or (c.align, c.width) != ("center", "fill") or o.wrapped or not COARSE < abs(shift) < 40:
+        return 0
+    less = SPARE if shift > 0 else -SPARE  # or a word that just fits goes to the next line
+    room = -float(c.attributes.get("end", 0)) - c.inset + 2 * shift - less  # more at its end than before it
+    c.inset = max(0.0, -room)
+    c.attributes.pop("end", None)
+    if room > 0:
+        c.attributes["end"] = f"{-room:.2f}"
+    return 1
 
 
 def _row(n: Node, off: dict[int, Residual], least: float, placed: bool) -> int:
@@ -293,10 +320,14 @@ def _across(
         if abs(step) > least and abs(step) < 60:
             c.inset -= step
             changes += 1
-    above = min(c.inset for c, _ in known)
-    if above < 0:
-        for c, _ in known:
-            c.inset -= above
+    above = min(0.0, min(c.inset for c, _ in known))
+    for c, _ in known:
+        c.inset -= above
+    low = lift - above - own.top if own and n.surface is not None else 0.0  # as they all will be then
+    if _usable(low) and abs(low) > max(COARSE, least):
+        top, right, bottom, left = n.padding
+        n.padding = (max(0.0, top - low), right, bottom + min(low, top), left)
+        changes += 1
     return changes
 
 

@@ -23,10 +23,22 @@ THICK, ENTRY, ON_EDGE = (
 
 
 def settle_sides(surfaces: list[Surface], background: Fill) -> list[Surface]:
-    """The surfaces without those that are another's border, and without borders in the colour of what is behind them."""
+    """The surfaces without those that are another's border, which has its colour then, and without borders in the colour of what
+    is behind them."""
+    strips = {
+        n: (k, side)
+        for n, s in enumerate(surfaces)
+        for k, o in enumerate(surfaces)
+        if o is not s and (side := _side_of(s, o)) is not None
+    }
+    surfaces = list(surfaces)
+    for n, (k, side) in strips.items():
+        o, colour = surfaces[k], surfaces[n].fill.colour
+        if o.accent is None and not alike(colour, o.border_colour):
+            surfaces[k] = replace(o, accent=(side, o.border[side], colour))
     out = []
-    for s in surfaces:
-        if any(o is not s and _is_border_of(s, o) for o in surfaces):
+    for n, s in enumerate(surfaces):
+        if n in strips:
             continue
         wide = [n for n in range(4) if s.border[n] > 1]
         if len(wide) == 1 and sum(1 for w in s.border if w) == 1 and not s.accent:
@@ -106,22 +118,28 @@ def mark_entries(
     return out, left
 
 
-def _is_border_of(s: Surface, o: Surface) -> bool:
-    """Does a thin area cover just one side's border of another surface, in its colour?"""
+def _side_of(s: Surface, o: Surface) -> int | None:
+    """The side (0 top, 1 right, 2 bottom, 3 left) of another surface whose thick border a thin area covers. In another colour than
+    the other sides it is that side's own, with these sides at its ends."""
     a, b = s.rect, o.rect
-    if s.fill.stops or any(s.border) or o.rect.area <= s.rect.area:
-        return False
-    ink = o.accent[2] if o.accent else o.border_colour
+    if s.fill.stops or o.rect.area <= s.rect.area or not o.border_colour:
+        return None
     top, right, bottom, left = o.border
     upright = abs(a.y - b.y) <= OFF and abs(a.bottom - b.bottom) <= OFF
     level = abs(a.x - b.x) <= OFF and abs(a.right - b.right) <= OFF
     at = (
-        (upright and left > 1 and abs(a.x - b.x) <= OFF and abs(a.w - left) <= OFF)
-        or (upright and right > 1 and abs(a.right - b.right) <= OFF and abs(a.w - right) <= OFF)
-        or (level and top > 1 and abs(a.y - b.y) <= OFF and abs(a.h - top) <= OFF)
-        or (level and bottom > 1 and abs(a.bottom - b.bottom) <= OFF and abs(a.h - bottom) <= OFF)
+        level and top > 1 and abs(a.y - b.y) <= OFF and abs(a.h - top) <= OFF,
+        upright and right > 1 and abs(a.right - b.right) <= OFF and abs(a.w - right) <= OFF,
+        level and bottom > 1 and abs(a.bottom - b.bottom) <= OFF and abs(a.h - bottom) <= OFF,
+        upright and left > 1 and abs(a.x - b.x) <= OFF and abs(a.w - left) <= OFF,
     )
-    return at and bool(ink) and alike(s.fill.colour, ink)
+    side = next((n for n in range(4) if at[n]), None)
+    if side is None:
+        return None
+    along = (s.border[0], s.border[2]) if side in (0, 2) else (s.border[1], s.border[3])
+    ink = o.accent[2] if o.accent else o.border_colour
+    own = o.accent is None and any(w for n, w in enumerate(o.border) if n != side)
+    return side if not any(along) and (own or alike(s.fill.colour, ink)) else None
 
 
 def alike(a: str, b: str) -> bool:
