@@ -10,7 +10,7 @@ import numpy as np
 from neige.core.model import Line, Rect, Word
 from neige.core.reading.text.raw import RawWord, around
 from neige.core.reading.type.catalogue import catalogue
-from neige.core.reading.type.company import part_commas, without_marks
+from neige.core.reading.type.company import part_stops, without_marks
 from neige.core.reading.type.fixed_width import _joined
 from neige.core.reading.type.kinds import Type
 from neige.core.reading.type.pieces import cut_pieces
@@ -183,34 +183,46 @@ class HalfBold(unittest.TestCase):
 
 
 class Commas(unittest.TestCase):
-    def test_the_comma_after_code_is_the_proses_where_its_own_would_leave_no_space(self) -> None:
+    CELL = 9.6
+
+    def setUp(self) -> None:
         mono = next(
             i for i in catalogue().instances if i.face.family == "Liberation Mono" and i.weight == 400
         )
         coded = replace(style(), family="Liberation Mono", category="monospace", face=mono.face.file)
-        styles = [style(), coded]
+        self.styles = [style(), coded]
 
-        def word(text: str, x: float, wide: float, index: int) -> Word:
-            return Word(text, x, wide, Rect(x, 100, wide, 12), index, 0.99)
+    def parted(self, *parts: tuple[str, float, int]) -> tuple[list[tuple[str, int]], str]:
+        """((text, style) of each word, what the line says) of words given as (text, px from the end of the one before, style)."""
+        words, x = [], 20.0
+        for text, gap, index in parts:
+            wide = len(text) * (self.CELL if index else 7.0)
+            words.append(Word(text, x + gap, wide, Rect(x + gap, 100, wide, 12), index, 0.99))
+            x += gap + wide
+        whole = Line(
+            tuple(words), Rect(20, 96, x, 20), Rect(20, 100, x, 12), 112, 8, 11, 0, "#ffffff", 0.99, 0.01
+        )
+        found = part_stops(whole, self.styles)
+        return [(w.text, w.style) for w in found.words], found.text
 
-        said: list[str] = []
+    def test_the_comma_after_code_is_the_proses_where_its_own_would_leave_no_space(self) -> None:
+        words, said = self.parted(("stakes(),", 0, 1), ("huts()", 0.4, 1), ("too", 9, 0))
+        self.assertEqual(words, [("stakes()", 1), (",", 0), ("huts()", 1), ("too", 0)])
+        self.assertEqual(said, "stakes(), huts() too")
+        words, _ = self.parted(("stakes(),", 0, 1), ("huts()", 9.6, 1), ("too", 9, 0))
+        self.assertEqual(words, [("stakes(),", 1), ("huts()", 1), ("too", 0)])
 
-        def parted(gap: float) -> list[str]:
-            words = (
-                word("stakes(),", 20, 9 * 9.6, 1),
-                word("huts()", 20 + 9 * 9.6 + gap, 6 * 9.6, 1),
-                word("too", 190, 24, 0),
-            )
-            whole = Line(
-                words, Rect(20, 96, 200, 20), Rect(20, 100, 200, 12), 112, 8, 11, 0, "#ffffff", 0.99, 0.01
-            )
-            found = part_commas(whole, styles)
-            said.append(found.text)
-            return [w.text for w in found.words]
+    def test_a_stop_is_the_proses_where_the_next_word_begins_in_the_codes_last_cell(self) -> None:
+        words, said = self.parted(("depth.txt.", 0, 1), ("Then", -1.5, 0))
+        self.assertEqual((words, said), ([("depth.txt", 1), (".", 0), ("Then", 0)], "depth.txt. Then"))
+        words, _ = self.parted(("depth.txt.", 0, 1), ("Then", 2.5, 0))  # a stop of the code's own and a space
+        self.assertEqual(words[0], ("depth.txt.", 1))
 
-        self.assertEqual(parted(0.4), ["stakes()", ",", "huts()", "too"])
-        self.assertEqual(said[-1], "stakes(), huts() too")
-        self.assertEqual(parted(9.6), ["stakes(),", "huts()", "too"])
+    def test_a_stop_that_was_read_apart_stands_right_after_its_code(self) -> None:
+        words, said = self.parted(("depth", 0, 1), (",", -2.5, 1), ("then", 1.5, 0))
+        self.assertEqual((words, said), ([("depth", 1), (",", 0), ("then", 0)], "depth, then"))
+        words, _ = self.parted(("depth", 0, 1), (",", 9.6, 1), ("then", 9.6, 1), ("on", 4, 0))
+        self.assertEqual(words[1], (",", 1))
 
 
 class Stops(unittest.TestCase):

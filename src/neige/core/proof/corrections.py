@@ -21,6 +21,7 @@ COARSE = 0.75  # and smaller than this where setting halves of px right puts oth
 HALF = 0.3  # px: what is centred is corrected from there
 BEYOND = 24.0  # px that a paragraph may reach beyond its place
 BROKEN = 1.5  # times as high as a line is a word that goes over two
+EVEN_ROWS, EVENLY = 1.05, 0.04  # px by which rows that are as high may differ, and by which all may be off
 SPARE = 0.6  # px that a line may be wider than it was measured
 MOST = 400.0  # px: a residual beyond this is not a matter of gaps
 
@@ -303,12 +304,12 @@ def _across(
         for c, _ in known:
             c.inset = max(0.0, c.rect.y - top)
         return 1
-    if n.cross == "center" and own:
+    if n.cross in ("center", "stretch") and own:
         changes = 0
         for c, o in known:
             step = o.top - own.top - raised
             if max(HALF, least) < abs(step) < 2 and c.kind in ("text", "row", "block") and c.surface is None:
-                c.inset -= 2 * step
+                c.inset -= 2 * step if n.cross == "center" else min(step, c.inset)
                 changes += 1
         return changes
     if n.cross != "start":
@@ -357,15 +358,25 @@ def _grid(n: Node, off: dict[int, Residual], least: float) -> int:
 
 
 def _rows(table: Node, drawing: Drawing) -> int:
-    """Row heights: collapsed borders and tall content make rows other than they were written."""
-    changes = 0
+    """Row heights: collapsed borders and tall content make rows other than they were written. Rows that are as high as each other
+    but for where their lines fell stay so."""
+    steps: list[tuple[Node, float]] = []
     for tr, following in zip(table.children, table.children[1:]):
         box = drawing.nodes.get(tr.id)
         below = drawing.nodes.get(following.id)
-        if box is None or below is None:
-            continue
-        step = (below.rect.y - box.rect.y) - (following.rect.y - tr.rect.y)
-        if _usable(step) and abs(step) > 0.3:
+        full = box is not None and box.rect.h > tr.tweak.get("height", tr.rect.h) + HALF  # of what is in it
+        if box and below and not full:
+            steps.append((tr, (below.rect.y - box.rect.y) - (following.rect.y - tr.rect.y)))
+    if not steps:
+        return 0
+    usual = float(np.median([tr.rect.h for tr, _ in steps]))
+    even = [s for tr, s in steps if abs(tr.rect.h - usual) <= EVEN_ROWS]
+    common = float(np.mean(even)) if even else 0.0
+    changes = 0
+    for tr, step in steps:
+        alike = abs(tr.rect.h - usual) <= EVEN_ROWS and abs(step - common) <= EVEN_ROWS
+        step, least = (common, EVENLY) if alike else (step, HALF)
+        if _usable(step) and abs(step) > least:
             tr.tweak["height"] = max(4.0, tr.tweak.get("height", tr.rect.h) - step)
             changes += 1
     return changes

@@ -88,8 +88,8 @@ def steady(line: Line, styles: list[TypeStyle]) -> Line:
     return replace(line, words=tuple(out))
 
 
-def part_commas(line: Line, styles: list[TypeStyle]) -> Line:
-    """The comma after code in prose is the prose's where the code's own would leave no room for the space after it."""
+def part_stops(line: Line, styles: list[TypeStyle]) -> Line:
+    """The comma or stop after code in prose is the prose's where the code's own would leave no room for the space after it."""
     prose = [w.style for w in line.words if styles[w.style].category != "monospace"]
     if not prose:
         return line
@@ -97,19 +97,24 @@ def part_commas(line: Line, styles: list[TypeStyle]) -> Line:
     t = styles[style]
     out: list[Word] = []
     for w, following in zip(line.words, [*line.words[1:], None]):
+        s = styles[w.style]
         advance = w.w / len(w.text)
-        tight = following is not None and following.x - w.x - w.w < HALF * advance
-        if not tight or styles[w.style].category != "monospace" or len(w.text) < 3 or w.text[-1] not in ",;":
+        coded = s.category == "monospace" and w.text[-1] in STOPS and following is not None
+        room = following.x - w.x - w.w if coded and following else advance
+        lone = len(w.text) == 1 and bool(out) and styles[out[-1].style].category == "monospace"
+        own = len(w.text) >= 3 and (w.text[-1] in ",;" or room < NO_ROOM * s.size)  # code may end in a stop itself
+        if room >= HALF * advance or not (lone or own):
             out.append(w)
             continue
-        end = w.x + w.w - advance
         stop = shape(row_of(t), w.text[-1]).advance * t.size
-        room = edges(end, w.ink.y, min(end + stop, w.ink.right), w.ink.bottom)
-        ink = edges(w.ink.x, w.ink.y, end, w.ink.bottom)
-        out += [
-            replace(w, text=w.text[:-1], w=w.w - advance, ink=ink),
-            Word(w.text[-1], end, stop, room, style, w.confidence),
-        ]
+        if lone:
+            end, ink = out[-1].x + out[-1].w, w.ink
+        else:
+            end = w.x + w.w - advance
+            ink = edges(end, w.ink.y, min(end + stop, w.ink.right), w.ink.bottom)
+            rest = edges(w.ink.x, w.ink.y, end, w.ink.bottom)
+            out.append(replace(w, text=w.text[:-1], w=w.w - advance, ink=rest))
+        out.append(Word(w.text[-1], end, stop, ink, style, w.confidence))
     return replace(line, words=tuple(out))
 
 

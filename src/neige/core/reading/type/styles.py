@@ -16,7 +16,7 @@ from neige.core.reading.text.detect import Box
 from neige.core.reading.text.raw import RawLine, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import row_of, shape
-from neige.core.reading.type.company import as_above, as_elsewhere, part_commas, steady, whole, without_marks
+from neige.core.reading.type.company import as_above, as_elsewhere, part_stops, steady, whole, without_marks
 from neige.core.reading.type.decide import find_types
 from neige.core.reading.type.kinds import Type
 from neige.core.reading.type.match import SAME_INK, WELL_DRAWN, Match, ink_colour, match
@@ -105,7 +105,7 @@ def _styled(types: list[Type], raw: list[RawLine], scale: int) -> tuple[list[Lin
         )
         if made is not None:
             lines.append(_with_bullet(made, line.bullet, line.mark, styles, scale) if line.bullet else made)
-    steadied = [part_commas(steady(n, styles), styles) for n in lines]
+    steadied = [steady(part_stops(n, styles), styles) for n in lines]
     clean = [without_marks(whole(n, styles), styles) for n in steadied]
     return _in_use(as_elsewhere(as_above(clean, styles), styles), styles)
 
