@@ -22,6 +22,10 @@ HALF = 0.3  # px: what is centred is corrected from there
 BEYOND = 24.0  # px that a paragraph may reach beyond its place
 BROKEN = 1.5  # times as high as a line is a word that goes over two
 EVEN_ROWS, EVENLY = 1.05, 0.04  # px by which rows that are as high may differ, and by which all may be off
+ROUNDED, NEAR = (
+    0.7,
+    2.0,
+)  # px that painted edges are off by where they fell, and px that a part without paint is moved across at most: what is in it may be off by itself
 SPARE = 0.6  # px that a line may be wider than it was measured
 MOST = 400.0  # px: a residual beyond this is not a matter of gaps
 
@@ -80,7 +84,7 @@ def correct(
         elif n.kind == "row" and n.children:
             changes += _row(n, off, least, id(n) in placed)
         elif n.kind == "grid" and n.children:
-            changes += _grid(n, off, least)
+            changes += _grid(n, off, drawing, least)
         elif n.kind == "td":
             changes += _cell(n, off)
         elif n.kind == "table":
@@ -92,7 +96,12 @@ def _rewrap(n: Node, reading: Reading, words: dict[int, list[DrawnWord]], drawin
     """Where the text broke elsewhere than in the picture, set a measure from the drawn widths; where its place is too narrow for
     that, it reaches beyond its end."""
     pairs = paired(n, reading, words.get(n.id, []))
-    if 2 * len(pairs) < len(words.get(n.id, [])) or not pairs or n.tag == "pre" or n.attributes.get("justify"):
+    if (
+        2 * len(pairs) < len(words.get(n.id, []))
+        or not pairs
+        or n.tag == "pre"
+        or n.attributes.get("justify")
+    ):
         return 0
     seen, drawn = [p[0] for p in pairs], [p[1] for p in pairs]
     style = reading.styles[n.style]
@@ -177,7 +186,8 @@ def _block(
                 and abs(shift) > 0.2
                 and (abs(shift) < 40)
             ):
-                if c.kind != "text" and c.surface is None and c.kind != "image":
+                near = c.kind == "row" and abs(shift) < NEAR and not (c.children and c.children[0].gap)
+                if c.kind not in ("text", "image") and c.surface is None and not near:
                     pass
                 elif c.inset - shift >= -0.5:
                     c.inset = max(0.0, c.inset - shift)
@@ -208,7 +218,12 @@ def _indent(n: Node, off: dict[int, Residual]) -> float:
 
 def _centre(c: Node, o: Residual, shift: float) -> int:
     """A text that is not centred in its block, but in a narrower place: that has room beside it."""
-    if c.kind != "text" or (c.align, c.width) != ("center", "fill") or o.wrapped or not COARSE < abs(shift) < 40:
+    if (
+        c.kind != "text"
+        or (c.align, c.width) != ("center", "fill")
+        or o.wrapped
+        or not COARSE < abs(shift) < 40
+    ):
         return 0
     less = SPARE if shift > 0 else -SPARE  # or a word that just fits goes to the next line
     room = -float(c.attributes.get("end", 0)) - c.inset + 2 * shift - less  # more at its end than before it
@@ -269,7 +284,9 @@ def _end(n: Node, off: dict[int, Residual]) -> float:
     return own.left + inner - off[kids[0].id].left if n.surface else inner
 
 
-def _height(n: Node, kids: list[tuple[Node, Residual | None]], own: Residual | None, least: float) -> float | None:
+def _height(
+    n: Node, kids: list[tuple[Node, Residual | None]], own: Residual | None, least: float
+) -> float | None:
     """A painted row that is drawn lower or higher than it was seen, by more than its tallest part is (which cures itself): its
     padding makes up for it, above that part as far as that part is off. How far what is in it is moved by that, px; None: it is as high as it was."""
     known = [(c, o) for c, o in kids if o]
@@ -282,7 +299,9 @@ def _height(n: Node, kids: list[tuple[Node, Residual | None]], own: Residual | N
         return None
     over = min(whole, rest, key=abs)
     top, right, bottom, left = n.padding
-    above = float(np.clip(tallest.top - own.top, min(over, 0.0), max(over, 0.0))) if n.cross == "center" else 0.0
+    above = (
+        float(np.clip(tallest.top - own.top, min(over, 0.0), max(over, 0.0))) if n.cross == "center" else 0.0
+    )
     n.padding = (max(0.0, top - above), right, max(0.0, bottom - over + above), left)
     return above
 
@@ -332,19 +351,26 @@ def _across(
     return changes
 
 
-def _grid(n: Node, off: dict[int, Residual], least: float) -> int:
+def _grid(n: Node, off: dict[int, Residual], drawing: Drawing, least: float) -> int:
     if n.attributes.get("pinned") == "shares":
         return 0  # the developer's shares are not the picture's
     changes = 0
     kids = [(c, off.get(c.id)) for c in n.children]
     if all(o is not None for _, o in kids) and len(n.columns) == len(kids):
-        lefts = [o.left for _, o in kids if o]
+        lefts = [
+            drawing.nodes[c.id].rect.x - c.rect.x if _painted(c) and c.id in drawing.nodes else o.left
+            for c, o in kids
+            if o
+        ]
         for i in range(1, len(kids)):
             step = lefts[i] - lefts[i - 1]
             if (
                 _usable(step)
-                and 0.3 < abs(step) < 60
-                and kids[i][0].kind == "text"
+                and (
+                    0.3 < abs(step) < 60
+                    if kids[i][0].kind == "text"
+                    else _painted(kids[i][0]) and ROUNDED < abs(step) < NEAR
+                )
                 and kids[i][0].align == "start"
                 and kids[i - 1][0].align == "start"
             ):
@@ -355,6 +381,13 @@ def _grid(n: Node, off: dict[int, Residual], least: float) -> int:
                         n.columns[i] += step if n.columns[i] > 0 else 0
                     changes += 1
     return changes + _down(n, kids, off.get(n.id), least)
+
+
+def _painted(n: Node) -> bool:
+    """Does a part show where it begins: has it paint, or is all that is in it painted?"""
+    return n.surface is not None or (
+        n.kind == "block" and bool(n.children) and all(map(_painted, n.children))
+    )
 
 
 def _rows(table: Node, drawing: Drawing) -> int:

@@ -19,6 +19,7 @@ SOLID, FILLED = 0.3, 0.62  # of its height a square of it is that has no hole; o
 BULLETS = set("•·▪■◦○")  # as they are read
 BULLET = 0.45  # of the ink height: a bullet's size at most,
 APART = 0.3  # and what it stands off the letters at least
+ICON, ICON_GAP = 0.7, 0.25  # of the ink height: the width of an icon between words, and what it stands off the next at least
 HALF_WAY = (0.22, 0.72)  # of the ink height that a bullet's middle stands above its lower end
 
 
@@ -102,6 +103,18 @@ def without_icons(
         ):
             end = (a[0] + b[1]) / 2
     return start, end
+
+
+def icon_before(runs: list[tuple[int, int]], first: float, ink_height: float) -> float:
+    """Where a word begins behind an icon between it and the word before (0 without one): a piece about as wide as it is high that
+    stands apart and lies before its first character, which is at `first`. `runs`: the ink between the words' limits."""
+    start = 0.0
+    for a, b in itertools.pairwise(runs):
+        room = b[0] - a[1]
+        apart = a[1] < first - 0.42 * ink_height and room >= max(2.0, ICON_GAP * ink_height)
+        if apart and b[0] > first - 0.75 * ink_height - 2 and a[1] - runs[0][0] >= ICON * ink_height:
+            start = (a[1] + b[0]) / 2
+    return start
 
 
 def ends_in_mark(inked: NDArray[np.bool_], runs: list[tuple[int, int]], ink_height: float) -> bool:
