@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -116,6 +117,17 @@ class Sides(unittest.TestCase):
         root = arrange(found).root
         text = next(n for n in root.walk() if n.kind == "text")
         self.assertAlmostEqual(text.rect.x, 62, delta=1)
+
+    def test_a_thick_side_in_another_colour_than_the_others_is_that_sides_own(self) -> None:
+        host = Surface(Rect(40, 40, 600, 80), Fill("#f8f8f8"), border=(1, 1, 1, 5), border_colour="#dddddd")
+        strip = Surface(Rect(40, 40, 5, 80), Fill("#f0f0f0"), border=(1, 0, 1, 0), border_colour="#e6e6e6")
+        self.assertEqual(
+            settle_sides([host, strip], Fill("#ffffff")), [replace(host, accent=(3, 5, "#f0f0f0"))]
+        )
+        boxed = replace(strip, border=(1, 1, 1, 1))  # a box with sides of its own is no border
+        self.assertEqual(settle_sides([host, boxed], Fill("#ffffff")), [host, boxed])
+        apart = replace(strip, rect=Rect(60, 40, 5, 80))
+        self.assertEqual(settle_sides([host, apart], Fill("#ffffff")), [host, apart])
 
     def test_room_in_the_colour_of_the_ground_is_no_border(self) -> None:
         host = Surface(Rect(0, 0, 400, 60), Fill("#eef5fc"))

@@ -112,6 +112,22 @@ class Arrows(unittest.TestCase):
         self.assertIsNone(caret(np.zeros((6, 9))))
 
 
+class Between(unittest.TestCase):
+    def test_an_icon_between_words_is_none_of_them(self) -> None:
+        pin = "<svg width=16 height=16 viewBox='0 0 16 16' style='margin-right:4px;vertical-align:-3px' fill='none' stroke='#667' stroke-width='1.5'><path d='M8 15C4 10 2.5 8.5 2.5 6a5.5 5.5 0 0 1 11 0C13.5 8.5 12 10 8 15z'/><circle cx=8 cy=6 r=2 /></svg>"
+        row = "".join(
+            f"<p style='font:14px/20px Liberation Sans;color:#667'>{pin}{hut} &nbsp;·&nbsp; {pin}Full-time &nbsp;·&nbsp; {pin}Upper Vell</p>"
+            for hut in ("Lantern Hut", "Mirrow Col")
+        )
+        picture, truth = drawn(f"{SHEET}</style><main><h1>Stations</h1>{PROSE}{row}{PROSE}</main>", 700)
+        found = read(picture)
+        at = {w.text: w.x for n in found.lines for w in n.words}
+        for word in ("Full-time", "Upper"):
+            drawn_at = [d.rect.x for d in truth.words if d.text == word]
+            self.assertLess(min(abs(at[word] - x) for x in drawn_at), 1.0, word)
+        self.assertEqual(sum(c.kind == "icon" for c in found.cutouts), 6)
+
+
 class Marks(unittest.TestCase):
     def disc(self, colour: tuple[int, int, int], radius: float = 4.0) -> np.ndarray:
         yy, xx = np.mgrid[:40, :40] + 0.5
