@@ -118,16 +118,16 @@ class Across(unittest.TestCase):
         self.page = Page()
 
     def test_all_that_is_in_a_painted_block_lies_too_far_in(self) -> None:
-        parts = [self.page.text(t, 130, 120 + 30 * n) for n, t in enumerate(("Depth today", "142 cm"))]
+        parts = [self.page.text("Depth today", 130, 120), self.page.text("142 cm", 140, 150, inset=10.0)]
         box = Rect(100, 100, 300, 90)
         card = self.page.node(
             "block", box, *parts, surface=replace(PAINT, rect=box), padding=(20.0, 30.0, 20.0, 30.0)
         )
         outline, r = self.page.outline(card)
-        moved = {p.id: (5, 0) for p in parts}
+        moved = {parts[0].id: (5, 0), parts[1].id: (7, 0)}
         better, _ = correct(outline, r, self.page.drawing(outline, moved))
         self.assertAlmostEqual(found(better, card).padding[3], 25.0)
-        self.assertEqual([c.inset for c in found(better, card).children], [0.0, 0.0])
+        self.assertEqual([c.inset for c in found(better, card).children], [0.0, 8.0])
         one = {parts[0].id: (5, 0)}  # but if one of them is where it should be, the padding is right
         better, _ = correct(outline, r, self.page.drawing(outline, one))
         self.assertEqual(found(better, card).padding[3], 30.0)
