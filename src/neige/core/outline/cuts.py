@@ -287,11 +287,13 @@ def _columns_first(
 
 
 def _under_headings(nodes: list[Node], boxes: list[Rect], y_parts: list[list[int]]) -> bool:
-    """Single lines in columns, of which the first row is larger than all others: headings, each with its list under it."""
+    """Single lines in columns, of which the first row is larger than all others, or all of it in one style and all others in
+    another: headings, each with its list under it."""
     lines = all(n.kind == "text" and len(n.lines) == 1 for n in nodes)
     first, rest = y_parts[0], [i for p in y_parts[1:] for i in p]
     larger = min(boxes[i].h for i in first) >= LARGER * max(boxes[i].h for i in rest)
-    return lines and len(first) > 1 and larger
+    own, others = ({nodes[i].style for i in p} for p in (first, rest))
+    return lines and len(first) > 1 and (larger or (len(own) == len(others) == 1 and own != others))
 
 
 def _marks(nodes: list[Node], column: list[int]) -> bool:

@@ -279,12 +279,13 @@ def _tabulate(
 
 
 def is_list(cells: Cells, head: bool) -> bool:
-    """Are rows between lines the entries of a list: no head, and texts on top of each other in most of them?"""
+    """Are rows between lines the entries of a list: texts on top of each other in most of them, and in the first if it is taken
+    for the head? Then it is the current entry."""
 
     def stacked(row: list[tuple[Rect, list[Node]]]) -> bool:
         return any(sum(d.kind == "text" for c in content for d in c.walk()) > 1 for _, content in row)
 
-    return not head and sum(map(stacked, cells)) > 0.5 * len(cells)
+    return not (head and not stacked(cells[0])) and sum(map(stacked, cells)) > 0.5 * len(cells)
 
 
 def _paint_of(row: Rect, strips: list[Node]) -> Surface | None:
