@@ -200,6 +200,36 @@ class Trails(unittest.TestCase):
         self.assertIn(">Home</a>", html)
 
 
+class UnderHeads(unittest.TestCase):
+    COLUMNS = {
+        "STATIONS": ("Upper Cairn", "Lantern Hut", "Mirrow Col", "Saddle"),
+        "OBSERVERS": ("Roster", "Training", "Expenses", "Contact us"),
+    }
+
+    def columns(self, head: str) -> Node:
+        """Two lists beside each other at the page's end, evenly spaced, under lines in the style `head`."""
+        lists = "".join(
+            f"<div style='width:250px'><p style='margin:0 0 20px;line-height:20px;{head}'>{name}</p>"
+            + "".join(f"<p style='margin:0 0 16px;line-height:20px'>{e}</p>" for e in entries)
+            + "</div>"
+            for name, entries in self.COLUMNS.items()
+        )
+        _, outline, _ = page(
+            f"<main><h1>Depths</h1>{PROSE * 6}<div style='display:flex;margin-top:80px'>{lists}</div></main>"
+        )
+        return outline.root
+
+    def test_lines_of_another_style_over_the_entries_of_one_head_columns(self) -> None:
+        root = self.columns("font-size:11px;line-height:14px;font-weight:700;letter-spacing:.5px")
+        column = around(root, found(root, "Lantern Hut"), ("block",))
+        self.assertNotIn("Training", words(column))
+
+    def test_without_such_lines_they_are_rows(self) -> None:
+        root = self.columns("")
+        row = around(root, found(root, "Lantern Hut"), ("row", "grid", "table"))
+        self.assertIn("Training", words(row))
+
+
 class Heads(unittest.TestCase):
     def levels(self, body: str) -> dict[str, str]:
         return {words(n): n.tag for n in page(body)[1].root.walk() if n.tag in ("h1", "h2", "h3", "h4")}

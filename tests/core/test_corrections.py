@@ -168,7 +168,9 @@ class Tables(unittest.TestCase):
         for tr, y in zip(rows, (100 + 46.33 * n for n in range(9))):
             moved[tr.id] = (0.0, y - tr.rect.y, 0.0)
         better, _ = correct(outline, r, page.drawing(outline, moved))
-        heights = {round(m.tweak.get("height", m.rect.h) - m.rect.h, 2) for m in found(better, table).children}
+        heights = {
+            round(m.tweak.get("height", m.rect.h) - m.rect.h, 2) for m in found(better, table).children
+        }
         self.assertLessEqual(max(heights, key=abs), 0.3)
         self.assertLessEqual(len(heights - {0.0}), 1)
 
@@ -196,7 +198,9 @@ class Words(unittest.TestCase):
         page = Page()
         text = page.text("Depth of new snow", 100, 100)
         outline, r = page.outline(text)
-        drawn = [replace(w, text="Depths") if n == 0 else w for n, w in enumerate(page.drawing(outline, {}).words)]
+        drawn = [
+            replace(w, text="Depths") if n == 0 else w for n, w in enumerate(page.drawing(outline, {}).words)
+        ]
         self.assertEqual(len(paired(text, r, drawn)), 4)
         self.assertEqual([d.text for _, d in paired(text, r, drawn[:1] + drawn[2:])], ["Depths", "snow"])
 

@@ -82,6 +82,19 @@ class Tables(unittest.TestCase):
         self.assertEqual(self.kinds(table), ["hhh", "ddd", "ddd", "ddd"])
         self.assertEqual(words(table.children[0]), "Station Height Depth")
 
+    def test_entries_of_which_the_first_is_the_current_one_are_a_list(self) -> None:
+        entry = "<div style='display:flex;justify-content:space-between;border-bottom:1px solid #c4ced6;padding:16px;{0}'><div style='width:300px'><b>{1}</b><p style='margin:4px 0 0;font-size:14px;line-height:18px'>Read at six in the morning from the stake by those who live nearest.</p></div><span style='font-size:14px'>{2}</span></div>"
+        list_of = "".join(
+            entry.format("background:#1a5fb4;color:#fff" if n == 0 else "", *e)
+            for n, e in enumerate(
+                (("Upper Cairn", "Wed"), ("Lantern Hut", "Tue"), ("Mirrow Col", "Mon"), ("Saddle", "Sun"))
+            )
+        )
+        _, outline, _ = page(
+            f"<main><h1>Depths</h1>{PROSE}<div style='width:380px;background:#fff'>{list_of}</div>{PROSE}</main>"
+        )
+        self.assertEqual([n for n in outline.root.walk() if n.kind == "table"], [])
+
     def test_code_in_a_box_as_wide_as_the_table_is_none_of_its_rows(self) -> None:
         code = "<pre style='width:700px;background:#e8eef2;padding:10px 12px;font-family:DejaVu Sans Mono;margin:0 0 40px'>stake = 1\ndepth = 140\nunit = cm</pre>"
         table = table_of(

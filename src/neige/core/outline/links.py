@@ -100,7 +100,11 @@ def link_texts(root: Node, reading: Reading) -> None:
                 and len(n.runs) == 1
                 and len(n.lines) <= 2
                 and len(node_text(n).split()) <= 8
-                and (main.underline or not main.uppercase)
+                and (
+                    main.underline
+                    or not main.uppercase
+                    or (ACTION.match(node_text(n)) and 2 <= len(node_text(n).split()) <= 3)
+                )
                 and (main.underline or (leads(n.style) and says(n)))
                 and (main.underline or not (main.category == "monospace" or dated(n)))
             ):

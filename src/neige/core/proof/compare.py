@@ -148,10 +148,14 @@ class _Compared(NamedTuple):
     found: NDArray[Any]
 
 
-_last: dict[str, _Compared] = {}  # by what was compared: of two pages drawn one after another, most rows are alike
+_last: dict[
+    str, _Compared
+] = {}  # by what was compared: of two pages drawn one after another, most rows are alike
 
 
-def _anew(what: str, x: NDArray[Any], y: NDArray[Any], empty: NDArray[Any]) -> tuple[NDArray[Any], NDArray[np.bool_]]:
+def _anew(
+    what: str, x: NDArray[Any], y: NDArray[Any], empty: NDArray[Any]
+) -> tuple[NDArray[Any], NDArray[np.bool_]]:
     """(what is known of each row from the last time, which rows are to be compared anew)."""
     last = _last.get(what)
     anew = np.ones(len(x), bool)
@@ -193,7 +197,9 @@ def ssim(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> float:
     lost, anew = _anew("structure", x, y, np.zeros(height))
 
     def around(rows: NDArray[np.bool_]) -> NDArray[np.bool_]:
-        return np.asarray(cv2.dilate(rows.astype(np.uint8)[:, None], np.ones((2 * WINDOW + 1, 1), np.uint8))[:, 0] > 0)
+        return np.asarray(
+            cv2.dilate(rows.astype(np.uint8)[:, None], np.ones((2 * WINDOW + 1, 1), np.uint8))[:, 0] > 0
+        )
 
     anew = around(anew)
     lost[anew] = 0.0

@@ -19,7 +19,10 @@ SOLID, FILLED = 0.3, 0.62  # of its height a square of it is that has no hole; o
 BULLETS = set("•·▪■◦○")  # as they are read
 BULLET = 0.45  # of the ink height: a bullet's size at most,
 APART = 0.3  # and what it stands off the letters at least
-ICON, ICON_GAP = 0.7, 0.25  # of the ink height: the width of an icon between words, and what it stands off the next at least
+ICON, ICON_GAP = (
+    0.7,
+    0.25,
+)  # of the ink height: the width of an icon between words, and what it stands off the next at least
 HALF_WAY = (0.22, 0.72)  # of the ink height that a bullet's middle stands above its lower end
 
 
