@@ -200,19 +200,20 @@ class Trails(unittest.TestCase):
         self.assertIn(">Home</a>", html)
 
 
-class UnderHeads(unittest.TestCase):
-    COLUMNS = {
-        "STATIONS": ("Upper Cairn", "Lantern Hut", "Mirrow Col", "Saddle"),
-        "OBSERVERS": ("Roster", "Training", "Expenses", "Contact us"),
-    }
+LISTS = {
+    "STATIONS": ("Upper Cairn", "Lantern Hut", "Mirrow Col", "Saddle"),
+    "OBSERVERS": ("Roster", "Training", "Expenses", "Contact us"),
+}
 
+
+class UnderHeads(unittest.TestCase):
     def columns(self, head: str) -> Node:
         """Two lists beside each other at the page's end, evenly spaced, under lines in the style `head`."""
         lists = "".join(
             f"<div style='width:250px'><p style='margin:0 0 20px;line-height:20px;{head}'>{name}</p>"
             + "".join(f"<p style='margin:0 0 16px;line-height:20px'>{e}</p>" for e in entries)
             + "</div>"
-            for name, entries in self.COLUMNS.items()
+            for name, entries in LISTS.items()
         )
         _, outline, _ = page(
             f"<main><h1>Depths</h1>{PROSE * 6}<div style='display:flex;margin-top:80px'>{lists}</div></main>"

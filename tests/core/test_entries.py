@@ -163,6 +163,17 @@ class Links(unittest.TestCase):
         styles = (*r.styles[:3], style(14.0, colour="#2e9e6b"))
         self.assertFalse(tags(replace(r, styles=styles), "a"))
 
+    def test_capitals_in_the_links_ink_lead_somewhere_if_they_say_what_to_do(self) -> None:
+        capitals = style(14.0, colour="#1a6fd0", uppercase=True)
+
+        def links(says: str) -> list[str]:
+            r = reading([line("Depth today", 400, 100, 1), line(says, 400, 220, 3), *prose(320, 8, 400)])
+            return [words(n) for n in tags(replace(r, styles=(*r.styles[:3], capitals)), "a")]
+
+        self.assertEqual(links("SEE MORE"), ["SEE MORE"])
+        self.assertEqual(links("SNOW AND WEATHER"), [])
+        self.assertEqual(links("REPORT"), [])
+
     def test_a_figure_alone_is_no_heading(self) -> None:
         r = reading([line("54 km/h", 400, 100, 1), *prose(320, 8, 400)])
         self.assertFalse(tags(r, "h1"))
