@@ -148,6 +148,26 @@ class Charts(unittest.TestCase):
         self.assertEqual(find_charts([*axis, *rows], [host], rules), [])
         self.assertEqual(find_charts(axis, [host], []), [])
 
+    def crossed(self, top: float, across: tuple[float, ...]) -> list[Line]:
+        """Four numbers falling evenly from `top`, and names under them at `across`."""
+        ticks = [line(v, 40, top + 40.0 * i, 30) for i, v in enumerate(("150", "100", "50", "0"))]
+        return [
+            *ticks,
+            *(line(m, x, top + 145, 30) for m, x in zip(("Nov", "Dec", "Jan", "Feb", "Mar"), across)),
+        ]
+
+    def test_two_even_axes_need_no_lines_and_charts_may_stand_one_above_another(self) -> None:
+        even = (100, 180, 260, 340, 420)
+        lines = self.crossed(100, even) + self.crossed(400, even)
+        found = find_charts(lines, [], [])
+        self.assertEqual(len(found), 2)
+        for chart, top in zip(found, (100, 400)):
+            self.assertTrue(chart.y < top < top + 150 < chart.bottom < top + 170)
+            self.assertGreater(chart.right, 420)
+        self.assertEqual(find_charts(self.crossed(100, (100, 150, 260, 340, 420)), [], []), [])
+        beside = line("Upper Cairn", 200, 145, 90)
+        self.assertEqual(find_charts([*self.crossed(100, even), beside], [], []), [])
+
     def test_a_long_column_of_numbers_costs_no_more_than_it_is_long(self) -> None:
         calls = [line(str(9000 - 7 * i), 40, 20.0 * i, 30) for i in range(600)]
         self.assertEqual(find_charts(calls, [], []), [])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Sequence
 
@@ -15,6 +16,11 @@ NEXT = 3  # labels further down a column at which an axis may go on
 EDGE = 3.0  # px by which the labels' right (or left) edges may differ
 BELOW = 44.0  # px under the lowest tick label within which the other axis has its labels
 MIN_WIDE = 120.0  # px
+CROSSED, EVEN = (
+    4,
+    0.1,
+)  # labels at least of two axes that need no lines; of their distance that the lower one's may differ by
+STACKED = 6  # charts at most that are looked for in one column of numbers
 NUMBER = re.compile(r"[-+−]?[$€£¥]?(\d[\d,. ]*)([kKmM%]?)")
 
 
@@ -32,10 +38,16 @@ def find_charts(lines: Sequence[Line], surfaces: Sequence[Surface], rules: Seque
             if abs(t[0].box.right - line.box.right) <= EDGE or abs(t[0].box.x - line.box.x) <= EDGE
         ]
         used |= {id(n) for n, _ in column}  # each column is looked at once
-        axis = _axis(sorted(column, key=lambda t: t[0].box.y))
-        plot = _plot(axis, lines, surfaces, rules) if axis else None
-        if plot and not any(plot.inside(o, 0.5) for o in out):
-            out.append(plot)
+        column.sort(key=lambda t: t[0].box.y)
+        for _ in range(STACKED):  # charts one above another have their axes at one place
+            axis = _axis(column)
+            if not axis:
+                break
+            plot = _plot(axis, lines, surfaces, rules)
+            if plot and not any(plot.inside(o, 0.5) for o in out):
+                out.append(plot)
+            of_it = {id(n) for n in axis}
+            column = [t for t in column if id(t[0]) not in of_it]
     return out
 
 
@@ -99,6 +111,8 @@ def _plot(
         right = max(r.right for r in grid)
     elif host:
         right = host.right - max(8.0, labels.x - host.x)
+    elif _even([n.box for n in ends]):
+        right = max(n.box.right for n in ends)
     else:
         return None
     if right - labels.right < MIN_WIDE:
@@ -119,10 +133,20 @@ def _plot(
         for s in surfaces
         if s.rect.inside(edges(labels.right, labels.y - 20, right + 4, labels.bottom + 20), 0.95)
     ]
-    if len(beside) >= len(axis) or len(grid) + len(shapes) < 2:
+    crossed = not beside and len(axis) >= CROSSED and _even(under)
+    if len(beside) >= len(axis) or (len(grid) + len(shapes) < 2 and not crossed):
         return None  # a table, or a list of years: what stands beside the numbers is text, or nothing is drawn there
     bottom = max((b.bottom for b in under), default=labels.bottom)
     if host and len(under) < 2:
         bottom = host.bottom - max(8.0, labels.x - host.x)
     right = max([right, *(b.right for b in under)])
     return edges(labels.x - 4, labels.y - 4, right + 2, bottom + 3)
+
+
+def _even(labels: list[Rect]) -> bool:
+    """Are the labels under a plot in one row, with even distances between their middles?"""
+    middles = sorted(b.cx for b in labels)
+    if len(middles) < CROSSED or max(b.cy for b in labels) - min(b.cy for b in labels) > 2 * STEP:
+        return False
+    steps = [b - a for a, b in itertools.pairwise(middles)]
+    return max(steps) - min(steps) <= EVEN * max(steps)
