@@ -148,23 +148,22 @@ class _Compared(NamedTuple):
     found: NDArray[Any]
 
 
-_last: dict[
-    str, _Compared
-] = {}  # by what was compared: of two pages drawn one after another, most rows are alike
+# by what was compared: of two pages drawn one after another most rows are alike
+_last: dict[str, _Compared] = {}
 
 
 def _anew(
-    what: str, x: NDArray[Any], y: NDArray[Any], empty: NDArray[Any]
+    what: str, x: NDArray[Any], y: NDArray[Any], known: NDArray[Any]
 ) -> tuple[NDArray[Any], NDArray[np.bool_]]:
-    """(what is known of each row from the last time, which rows are to be compared anew)."""
+    """(what is `known` of each row from the last time, which rows are to be compared anew)."""
     last = _last.get(what)
     anew = np.ones(len(x), bool)
     if last is not None and last.x.shape[1:] == x.shape[1:]:
         n = min(len(x), len(last.x))
         anew[:n] = (x[:n] != last.x[:n]).any(axis=1) | (y[:n] != last.y[:n]).any(axis=1)
         anew[-1] |= len(x) < len(last.x)  # what is within reach of the end
-        empty[:n] = last.found[:n]
-    return empty, anew
+        known[:n] = last.found[:n]
+    return known, anew
 
 
 def colour_difference(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> NDArray[np.float32]:

@@ -22,10 +22,8 @@ HALF = 0.3  # px: what is centred is corrected from there
 BEYOND = 24.0  # px that a paragraph may reach beyond its place
 BROKEN = 1.5  # times as high as a line is a word that goes over two
 EVEN_ROWS, EVENLY = 1.05, 0.04  # px by which rows that are as high may differ, and by which all may be off
-ROUNDED, NEAR = (
-    0.7,
-    2.0,
-)  # px that painted edges are off by where they fell, and px that a part without paint is moved across at most: what is in it may be off by itself
+ROUNDED = 0.7  # px that painted edges may be off by rounding
+NEAR = 2.0  # px by which columns and rows are moved across at most: what is in them may be off by itself
 SPARE = 0.6  # px that a line may be wider than it was measured
 MOST = 400.0  # px: a residual beyond this is not a matter of gaps
 

@@ -127,7 +127,7 @@ def paired(n: Node, reading: Reading, drawn: list[DrawnWord]) -> list[tuple[tupl
     """The words of a text node in reading order: (x, top of the content area) as seen, and as drawn.
 
     Those that begin with the same letter of the text belong together, for a stop that is no part of the link before it is drawn as
-    a word of its own. A bullet is none of the words.
+    a word of its own. Of a text that is drawn in other words only the first and the last are sure. A bullet is none of the words.
     """
     seen = []
     for k, i in enumerate(n.lines):
@@ -138,15 +138,11 @@ def paired(n: Node, reading: Reading, drawn: list[DrawnWord]) -> list[tuple[tupl
         seen += [(w.text, (w.x, line.baseline - reading.styles[w.style].ascent)) for w in words]
     starts = _starts([text for text, _ in seen])
     begun = _starts([w.text for w in drawn])
-    if (
-        starts[-1] != begun[-1]
-    ):  # the words are not the same: where the text begins and ends is known all the same
+    if starts[-1] != begun[-1]:  # the words are not the same
         both = [(s, d) for (_, s), d in zip(seen, drawn)]
-        return (
-            both
-            if len(seen) == len(drawn) or not both
-            else [(seen[0][1], drawn[0]), (seen[-1][1], drawn[-1])]
-        )
+        if len(seen) == len(drawn) or not both:
+            return both
+        return [(seen[0][1], drawn[0]), (seen[-1][1], drawn[-1])]
     at = {start: k for k, start in enumerate(begun[:-1])}
     out = []
     for (_, s), start, end in zip(seen, starts, starts[1:]):

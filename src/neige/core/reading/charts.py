@@ -16,10 +16,8 @@ NEXT = 3  # labels further down a column at which an axis may go on
 EDGE = 3.0  # px by which the labels' right (or left) edges may differ
 BELOW = 44.0  # px under the lowest tick label within which the other axis has its labels
 MIN_WIDE = 120.0  # px
-CROSSED, EVEN = (
-    4,
-    0.1,
-)  # labels at least of two axes that need no lines; of their distance that the lower one's may differ by
+CROSSED = 4  # labels at least of each of two axes that need no lines,
+EVEN = 0.1  # and of their distance that those of the lower one may differ by
 STACKED = 6  # charts at most that are looked for in one column of numbers
 NUMBER = re.compile(r"[-+−]?[$€£¥]?(\d[\d,. ]*)([kKmM%]?)")
 
