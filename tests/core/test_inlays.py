@@ -56,6 +56,17 @@ class Inlays(unittest.TestCase):
         self.assertRegex(page, r"the field <span class=\"mark\">depth</span> holds")
         self.assertEqual(page.count("aria-hidden"), 0, "the box is no part of its own")
 
+    def test_a_stop_right_after_a_box_stays_there(self) -> None:
+        whole, box = boxed("the field depth holds centimetres of snow", "depth", 150, 200)
+        for space, wanted in ((0.0, r"depth</span>\. holds"), (5.0, r"depth</span> \. holds")):
+            words = list(whole.words)
+            k = next(n for n, w in enumerate(words) if w.text == "depth")
+            w = words[k] = replace(words[k], style=2)
+            ink = Rect(box.rect.right + 1, w.ink.bottom - 2, 2, 2)
+            words.insert(k + 1, replace(w, text=".", x=w.x + w.w + space, w=4.0, ink=ink, style=0))
+            r = reading([replace(whole, words=tuple(words))], [box])
+            self.assertRegex(re.sub(r"\s+", " ", html(r)), wanted)
+
     def test_its_words_are_drawn_where_they_were_seen(self) -> None:
         first, box = boxed("the field depth holds centimetres of snow", "depth", 150, 200)
         r = reading([first], [box])

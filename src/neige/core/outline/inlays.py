@@ -8,7 +8,7 @@ from statistics import median
 
 from neige.core.model import Line, Node, Reading, Surface, Word
 from neige.core.model.outline import Run
-from neige.core.outline.paragraphs import BULLET, stand_glued
+from neige.core.outline.paragraphs import BULLET, room_between, stand_glued
 
 TALLEST = 2.0  # of the type's size: higher boxes hold lines, they are not in one
 SPILL = 1.5  # px by which a word may overlap its box's edge
@@ -78,7 +78,8 @@ def _ends_paragraph(reading: Reading, s: Surface) -> int | None:
 def _around(line: Line, s: Surface) -> Inlay | None:
     """The words of `line` that a surface is drawn around, if others stand beside it at a space's distance."""
     box, words = s.rect, line.words
-    inside = [k for k, w in enumerate(words) if box.x < w.x + w.w / 2 < box.right]
+    middles = [w.ink.cx if w.text in CLOSING else w.x + w.w / 2 for w in words]  # a stop is where its ink is
+    inside = [k for k, x in enumerate(middles) if box.x < x < box.right]
     if not inside or len(inside) == len(words):
         return None
     first, last = inside[0], inside[-1]
@@ -121,9 +122,16 @@ def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None
             boxes = {k: b for b in inlays.get(i, []) for k in range(b.first, b.last + 1)}
             for k in range(skip, len(words)):
                 w, b = words[k], boxes.get(k)
+                after = words[k + 1] if k + 1 < len(words) and k + 1 not in boxes else None
+                stop = (
+                    after is not None
+                    and after.style != w.style
+                    and after.text[0] in CLOSING
+                    and room_between(w, after, reading.styles[node.style], reading)[0]
+                )
                 if b is None:
                     glued = k + 1 < len(words) and stand_glued(w, words[k + 1], reading)
-                    _append(runs, w.text, w.style, glued)
+                    _append(runs, w.text, w.style, glued or stop)
                     continue
                 text, linked = w.text, reading.styles[node.style].underline
                 beside = w.style if linked and not reading.styles[w.style].underline else node.style
@@ -137,8 +145,9 @@ def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None
                     looks[_look(b.surface, w.style)].append((runs[-1], _room(reading.lines[i], b, reading)))
                 else:
                     runs[-1].text += " " + text
+                if k == b.last:
+                    runs[-1].glue = bool(b.after) or stop
                 if k == b.last and b.after:
-                    runs[-1].glue = True
                     _append(runs, b.after, beside)
         node.runs = runs
     for members in looks.values():

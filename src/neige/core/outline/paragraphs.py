@@ -208,7 +208,7 @@ def text_node(reading: Reading, indices: list[int]) -> Node:
                 runs[-1].text += " " + w.text
             else:
                 if last is not None:
-                    runs[-1].glue, room = _room(last, w, style, reading)
+                    runs[-1].glue, room = room_between(last, w, style, reading)
                     runs[-1].room = room if len(lines) == 1 else 0.0
                 runs.append(Run(w.text, w.style))
             last = w
@@ -266,7 +266,7 @@ def stand_glued(a: Word, b: Word, reading: Reading) -> bool:
     return code and b.x - a.x - a.w < HALF_SPACE * a.w / len(a.text)
 
 
-def _room(a: Word, b: Word, main: TypeStyle, reading: Reading) -> tuple[bool, float]:
+def room_between(a: Word, b: Word, main: TypeStyle, reading: Reading) -> tuple[bool, float]:
     """Do two words of two styles stand without a space between them, and how many px are they farther apart than that?"""
     gap = b.x - a.x - a.w
     space = shape(row_of(main), " ").advance * main.size + main.tracking
