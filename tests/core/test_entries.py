@@ -174,6 +174,23 @@ class Links(unittest.TestCase):
         self.assertEqual(links("SNOW AND WEATHER"), [])
         self.assertEqual(links("REPORT"), [])
 
+    def test_what_is_set_as_the_foots_headings_are_is_no_link(self) -> None:
+        foot = [line("© 2026 Firnwatch", 150, 880, 3)]
+        for x, head, *entries in (
+            (150, "Stations", "Upper Cairn", "Lantern Hut", "Mirrow Col"),
+            (500, "Observers", "Roster", "Training", "Expenses"),
+        ):
+            foot += [line(head, x, 640, 2), *(line(e, x, 680 + 36 * n) for n, e in enumerate(entries))]
+        foot += [line("Follow us", 1100, 640, 2), line("Support us", 1100, 820, 2)]
+        r = reading(
+            [line("Depth today", 150, 100, 1), *prose(160, 8, 150), *foot],
+            [fill("#eef2f5", 0, 600, 1440, 300)],
+        )
+        r = replace(r, styles=(*r.styles[:2], style(16.0, 700), r.styles[3]))
+        linked = {words(n) for n in tags(r, "a")}
+        self.assertLessEqual({"Upper Cairn", "Roster", "Expenses"}, linked)
+        self.assertFalse(linked & {"Stations", "Observers", "Follow us", "Support us"})
+
     def test_a_figure_alone_is_no_heading(self) -> None:
         r = reading([line("54 km/h", 400, 100, 1), *prose(320, 8, 400)])
         self.assertFalse(tags(r, "h1"))

@@ -15,6 +15,7 @@ from neige.core.outline.words import ACTION, ADDRESS, TURN, body_style, node_tex
 from neige.core.reading.colour import chroma, from_hex, oklab
 from neige.core.reading.logos import HEAD
 
+HEAD_TAG = re.compile("h[1-6]")
 LOGO = 72.0  # px that the page's logo is high at most
 PHOTO = (140.0, 90.0)  # px: a card's picture is at least as large
 LINKED = 2  # words of prose in an ink that links have
@@ -157,9 +158,11 @@ def link_texts(root: Node, reading: Reading) -> None:
     visit(root, False, False)
     for foot in (n for n in root.walk() if n.tag == "footer"):
         groups: dict[int, list[Node]] = defaultdict(list)
+        heads = {t.style for t in texts_in(foot) if HEAD_TAG.fullmatch(t.tag)}
         for t in texts_in(foot):
             if (
                 t.tag == "p"
+                and t.style not in heads  # it is over something, as those are
                 and len(t.lines) == 1
                 and len(node_text(t).split()) <= 3
                 and not re.search(r"©|\d{3}|copyright", node_text(t), re.I)
