@@ -154,6 +154,16 @@ class Across(unittest.TestCase):
         same, _ = correct(outline, r, self.page.drawing(outline, {cards[1].id: (0.5, 0)}))
         self.assertEqual(found(same, grid).columns, [305.0, 959.0])
 
+    def test_columns_without_paint_are_left_alone_by_so_little(self) -> None:
+        sides = [
+            self.page.node("block", Rect(x, 100, 304, 20), self.page.text("Upper Cairn", x, 100))
+            for x in (76, 404)
+        ]
+        grid = self.page.node("grid", Rect(76, 100, 632, 20), *sides, columns=[305.0, 303.0], column_gap=24.0)
+        outline, r = self.page.outline(grid)
+        better, _ = correct(outline, r, self.page.drawing(outline, {sides[1].id: (1, 0)}))
+        self.assertEqual(found(better, grid).columns, [305.0, 303.0])
+
 
 class Tables(unittest.TestCase):
     def test_rows_that_are_as_high_as_each_other_stay_so(self) -> None:
