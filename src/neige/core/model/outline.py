@@ -8,6 +8,8 @@ from neige.core.model.geometry import Rect
 from neige.core.model.reading import Surface
 
 VERSION = 1
+HEADINGS = tuple(f"h{n}" for n in range(1, 7))  # tags,
+SUBHEADINGS = HEADINGS[1:]  # and those below the page's title
 
 
 @dataclass

@@ -6,6 +6,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from neige.core.model.geometry import Rect
+from neige.core.model.outline import HEADINGS
 
 READ = (
     "retype",
@@ -32,7 +33,6 @@ OUTLINED = (
 WRITTEN = ("code",)  # of what was written,
 PROVEN = ("accept",)  # and of what was found
 KINDS = (*READ, *OUTLINED, *WRITTEN, *PROVEN)
-HEADINGS = tuple(f"h{n}" for n in range(1, 7))
 TEXT_ROLES = (
     *HEADINGS,
     "p",

@@ -6,11 +6,11 @@ Nothing is moved on the page: gaps and lines become padding and border.
 from __future__ import annotations
 
 import itertools
-import re
 from dataclasses import replace
 
 from neige.core.model import Fill, Node, Surface
 from neige.core.model.geometry import edges, union
+from neige.core.model.outline import HEADINGS
 from neige.core.outline.words import node_text
 
 THIN = 3.0  # px: a thicker line is a thing of its own
@@ -19,7 +19,6 @@ UNDER = 0.9  # of the text's size that a line of its own lies under it at most
 NEAR = 36.0  # px between a line and the part that it is the upper side of
 LINK_WORDS = 5
 STRIP = (1.5, 14.0)  # px: how high the strip is that is the border of what it touches
-HEADING = re.compile(r"h[1-6]")
 
 
 def border_lines(root: Node) -> None:
@@ -53,14 +52,14 @@ def _is_under(line: Node, text: Node) -> bool:
     ):
         return False
     own = abs(line.rect.x - text.rect.x) <= SAME and abs(line.rect.right - text.rect.right) <= SAME
-    heads = HEADING.fullmatch(text.tag) and line.rect.x <= text.rect.x + SAME and line.rect.w >= text.rect.w
+    heads = text.tag in HEADINGS and line.rect.x <= text.rect.x + SAME and line.rect.w >= text.rect.w
     return line.gap <= UNDER * text.leading and bool((own and len(text.lines) == 1) or heads)
 
 
 def _put_under(line: Node, text: Node) -> None:
     colour = line.surface.fill.colour if line.surface else "#000000"
     text.attributes["under"] = f"{max(0.0, line.gap):g} {line.rect.h:g} {colour}"
-    if not HEADING.fullmatch(text.tag):
+    if text.tag not in HEADINGS:
         text.width = "hug"
         if text.tag == "p" and len(node_text(text).split()) <= LINK_WORDS:
             text.tag = "a"

@@ -8,6 +8,7 @@ from collections.abc import Callable
 
 from neige.core.model import Node
 from neige.core.model.geometry import edges, union
+from neige.core.model.outline import HEADINGS, SUBHEADINGS
 from neige.core.outline.controls import FIELD_WORDS
 from neige.core.outline.words import node_text
 from neige.core.reading.colour import chroma
@@ -34,7 +35,6 @@ PARTS = ("header", "nav", "main", "aside", "footer")  # no form holds these part
 TOUCH = 1.6  # px between buttons of one set
 FORM = 900.0  # px: a form that holds the page's landmarks is no higher
 FORM_WORDS = 60  # words that a form has at most, besides a dozen for each field
-HEADINGS = ("h2", "h3", "h4", "h5", "h6")
 ALSO = 2  # more headings set alike, and one over a field is a heading, too
 
 
@@ -43,7 +43,7 @@ def name_fields(root: Node) -> None:
     stays a heading."""
     heads: dict[int, int] = {}
     for n in root.walk():
-        if n.kind == "text" and n.tag in HEADINGS:
+        if n.kind == "text" and n.tag in SUBHEADINGS:
             heads[n.style] = heads.get(n.style, 0) + 1
     for n in root.walk():
         kids = n.children
@@ -62,7 +62,7 @@ def name_fields(root: Node) -> None:
             elif fields[0].rect.y - a.rect.bottom >= ABOVE or a.rect.bottom > fields[0].rect.cy:
                 continue
             if _may_name(a, fields[0]):
-                headed = a.tag if a.tag in HEADINGS and heads[a.style] > ALSO else ""
+                headed = a.tag if a.tag in SUBHEADINGS and heads[a.style] > ALSO else ""
                 _name_field(fields[0], a)
                 if headed:
                     a.tag = headed
@@ -176,7 +176,7 @@ def _make_set(holder: Node, first: int, end: int) -> None:
 
 
 def _is_legend(text: Node, row: Node) -> bool:
-    plain = text.kind == "text" and text.tag in ("p", "h2", "h3", "h4", "h5", "h6") and text.surface is None
+    plain = text.kind == "text" and text.tag in ("p", *SUBHEADINGS) and text.surface is None
     near = row.rect.y - text.rect.bottom <= LEGEND and abs(text.rect.x - row.rect.x) <= LABEL_OFF
     return plain and near and len(text.lines) == 1 and len(node_text(text).split()) <= LEGEND_WORDS
 
@@ -268,7 +268,7 @@ def find_forms(root: Node) -> None:
             n.tag = "button"
         if n.tag in ("a", "button", "label", "span") and n.kind != "text":
             for c in n.walk()[1:]:  # interactive content does not nest
-                if c.tag in ("a", "button", "p", "h1", "h2", "h3", "h4", "h5", "h6", "div"):
+                if c.tag in ("a", "button", "p", "div", *HEADINGS):
                     c.tag = "span"
                 for r in c.runs:
                     r.tag = "" if r.tag == "a" else r.tag

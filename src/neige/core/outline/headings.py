@@ -7,6 +7,7 @@ import re
 from collections import defaultdict
 
 from neige.core.model import Node, Reading, TypeStyle
+from neige.core.model.outline import HEADINGS, SUBHEADINGS
 from neige.core.outline.columns import CONTENTS, ON_PAGE
 from neige.core.outline.posts import titles_alike
 from neige.core.outline.words import body_style, heading_styles, node_text, texts_in
@@ -121,7 +122,7 @@ def _agree(root: Node) -> None:
                 alike[tuple(t.style for t in texts_in(c))].append(texts_in(c))
         for entries in (e for e in alike.values() if len(e) >= MINOR):
             for same in zip(*entries):
-                heads = [t.tag for t in same if re.fullmatch(r"h[2-6]", t.tag)]
+                heads = [t.tag for t in same if t.tag in SUBHEADINGS]
                 plain = [t.tag for t in same if t.tag == "p"]
                 if heads and plain and len(heads) + len(plain) == len(same):
                     for t in same:
@@ -246,7 +247,7 @@ def _head_sections(root: Node) -> None:
     for n in root.walk():
         if n.tag != "section":
             continue
-        heads = [t for t in texts_in(n) if re.fullmatch(r"h[2-6]", t.tag)]
+        heads = [t for t in texts_in(n) if t.tag in SUBHEADINGS]
         top = min((int(t.tag[1]) for t in heads), default=2)
         if top > 2 and heads[0].tag == f"h{top}" and not any(t.tag == "h1" for t in texts_in(n)):
             for t in heads:
@@ -257,7 +258,7 @@ def _close_gaps(root: Node) -> None:
     """No level is skipped on the way down, and headings that looked alike under one parent stay alike."""
     above: list[tuple[int, int]] = []  # (level by looks, level given)
     for n in root.walk():
-        if not re.fullmatch(r"h[1-6]", n.tag):
+        if n.tag not in HEADINGS:
             continue
         seen = int(n.tag[1])
         while above and above[-1][0] > seen:

@@ -126,7 +126,6 @@ def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None
                 stop = (
                     after is not None
                     and after.style != w.style
-                    and after.text[0] in CLOSING
                     and room_between(w, after, reading.styles[node.style], reading)[0]
                 )
                 if b is None:

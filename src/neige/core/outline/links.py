@@ -9,13 +9,13 @@ from collections import defaultdict
 import numpy as np
 
 from neige.core.model import Node, Reading, Rect, TypeStyle
+from neige.core.model.outline import HEADINGS
 from neige.core.outline.stacks import as_link
 from neige.core.outline.targets import give_room
 from neige.core.outline.words import ACTION, ADDRESS, TURN, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, from_hex, oklab
 from neige.core.reading.logos import HEAD
 
-HEAD_TAG = re.compile("h[1-6]")
 LOGO = 72.0  # px that the page's logo is high at most
 PHOTO = (140.0, 90.0)  # px: a card's picture is at least as large
 LINKED = 2  # words of prose in an ink that links have
@@ -147,7 +147,7 @@ def link_texts(root: Node, reading: Reading) -> None:
                         r.tag = "strong"
                     elif s.italic and not main.italic:
                         r.tag = "em"
-        if n.kind == "text" and n.tag in ("h1", "h2", "h3", "h4", "h5", "h6") and not inside:
+        if n.kind == "text" and n.tag in HEADINGS and not inside:
             s = reading.styles[n.style]
             for r in n.runs:
                 mono = reading.styles[r.style].category == "monospace" and s.category != "monospace"
@@ -158,7 +158,7 @@ def link_texts(root: Node, reading: Reading) -> None:
     visit(root, False, False)
     for foot in (n for n in root.walk() if n.tag == "footer"):
         groups: dict[int, list[Node]] = defaultdict(list)
-        heads = {t.style for t in texts_in(foot) if HEAD_TAG.fullmatch(t.tag)}
+        heads = {t.style for t in texts_in(foot) if t.tag in HEADINGS}
         for t in texts_in(foot):
             if (
                 t.tag == "p"

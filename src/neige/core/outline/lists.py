@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import edges, union
-from neige.core.model.outline import Run
+from neige.core.model.outline import SUBHEADINGS, Run
 from neige.core.outline.stacks import wrap_runs
 from neige.core.outline.words import node_text
 
@@ -96,7 +96,7 @@ def _row_of_pile(n: Node) -> Callable[[Node], bool]:
 
     def test(c: Node) -> bool:
         plain = c.tag in ("div", "a") and not any(
-            d.kind in ("field", "table") or d.tag in ("h2", "h3", "h4", "h5", "h6", "summary", "button") for d in c.walk()
+            d.kind in ("field", "table") or d.tag in (*SUBHEADINGS, "summary", "button") for d in c.walk()
         )  # fmt: skip
         return id(c) in rows and plain and 0 < len(node_text(c).split()) <= PILE_WORDS
 

@@ -12,7 +12,8 @@ from dataclasses import dataclass, field
 
 from neige.core.model import Node, Pin, Reading, Rect
 from neige.core.model.geometry import union
-from neige.core.model.pin import AREA_ROLES, HEADINGS, TEXT_ROLES
+from neige.core.model.outline import HEADINGS
+from neige.core.model.pin import AREA_ROLES, TEXT_ROLES
 from neige.core.outline.cuts import compose
 from neige.core.outline.names import slug
 from neige.core.outline.paragraphs import text_node, tight

@@ -7,6 +7,7 @@ from itertools import groupby
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
+from neige.core.model.outline import SUBHEADINGS
 from neige.core.outline.targets import (
     EVEN,
 )
@@ -45,7 +46,7 @@ def _is_line(c: Node) -> bool:
 
 def as_link(c: Node) -> None:
     """Make an entry a link; what is inside it becomes plain phrasing."""
-    if c.kind == "text" and c.tag in ("p", "span", "h2", "h3", "h4", "h5", "h6"):
+    if c.kind == "text" and c.tag in ("p", "span", *SUBHEADINGS):
         c.tag = "a"
         for r in c.runs:
             r.tag = "" if r.tag == "a" else r.tag

@@ -13,7 +13,7 @@ from copy import deepcopy
 import numpy as np
 
 from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
-from neige.core.outline.places import AUTO
+from neige.core.outline.places import AUTO, EVEN_ROWS
 from neige.core.proof.residuals import CAPPED, Residual, paired, residuals
 
 LEAST = 0.12  # px: smaller residuals are left alone,
@@ -21,7 +21,7 @@ COARSE = 0.75  # and smaller than this where setting halves of px right puts oth
 HALF = 0.3  # px: what is centred is corrected from there
 BEYOND = 24.0  # px that a paragraph may reach beyond its place
 BROKEN = 1.5  # times as high as a line is a word that goes over two
-EVEN_ROWS, EVENLY = 1.05, 0.04  # px by which rows that are as high may differ, and by which all may be off
+EVENLY = 0.04  # px by which rows that are as high as each other may all be off
 ROUNDED = 0.7  # px that painted edges may be off by rounding
 NEAR = 2.0  # px by which columns and rows are moved across at most: what is in them may be off by itself
 SPARE = 0.6  # px that a line may be wider than it was measured

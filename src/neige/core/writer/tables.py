@@ -7,6 +7,7 @@ from collections import Counter
 from typing import TYPE_CHECKING
 
 from neige.core.model import Node
+from neige.core.outline.places import EVEN_ROWS
 from neige.core.outline.words import texts_in
 from neige.core.writer.element import Element
 from neige.core.writer.tokens import number, rem
@@ -15,7 +16,6 @@ if TYPE_CHECKING:
     from neige.core.writer.build import Builder
 
 WHOLE = 0.04  # % by which a column's share may be off a whole one
-EVEN_ROWS = 1.05  # px by which the heights of rows may differ that are as high as each other
 TYPE = ("color", "font-family", "font-size", "font-style", "font-weight", "letter-spacing", "line-height")
 PLACE = ("padding-inline", "padding-block-start", "padding-block-end", "vertical-align", "text-align")
 PLAIN = {  # what undoes a declaration that most cells have; else it is inherited

@@ -19,10 +19,14 @@ SOLID, FILLED = 0.3, 0.62  # of its height a square of it is that has no hole; o
 BULLETS = set("•·▪■◦○")  # as they are read
 BULLET = 0.45  # of the ink height: a bullet's size at most,
 APART = 0.3  # and what it stands off the letters at least
-ICON, ICON_GAP = (
-    0.7,
-    0.25,
-)  # of the ink height: the width of an icon between words, and what it stands off the next at least
+AT_END, BETWEEN = (
+    (0.3, 0.12),
+    (0.7, 0.25),
+)  # of the ink height: an icon's width at a line's ends or in it, and its gap
+BEYOND, NEXT = (
+    0.42,
+    0.75,
+)  # of it, what an icon is before a character's middle at least, and the character at most
 HALF_WAY = (0.22, 0.72)  # of the ink height that a bullet's middle stands above its lower end
 
 
@@ -88,34 +92,20 @@ def without_icons(
 
     `first`, `last`: the places (px) of the first and last character.
     """
-    start, end = 0.0, width
-    for a, b in itertools.pairwise(runs):
-        if (
-            a[1] < first - 0.42 * ink_height
-            and b[0] - a[1] >= max(2.0, 0.12 * ink_height)
-            and b[0] > first - 0.75 * ink_height - 2
-            and a[1] - runs[0][0] > 0.3 * ink_height
-        ):
-            start = (a[1] + b[0]) / 2
-    for a, b in zip(runs[::-1], runs[::-1][1:]):
-        if (
-            a[0] > last + 0.42 * ink_height
-            and a[0] - b[1] >= max(2.0, 0.12 * ink_height)
-            and b[1] < last + 0.75 * ink_height + 2
-            and runs[-1][1] - a[0] > 0.3 * ink_height
-        ):
-            end = (a[0] + b[1]) / 2
-    return start, end
+    start = icon_before(runs, first, ink_height, AT_END)
+    end = icon_before([(-b, -a) for a, b in reversed(runs)], -last, ink_height, AT_END)
+    return 0.0 if start is None else start, width if end is None else -end
 
 
-def icon_before(runs: list[tuple[int, int]], first: float, ink_height: float) -> float:
-    """Where a word begins behind an icon between it and the word before (0 without one): a piece about as wide as it is high that
-    stands apart and lies before its first character, which is at `first`. `runs`: the ink between the words' limits."""
-    start = 0.0
+def icon_before(
+    runs: list[tuple[int, int]], first: float, ink_height: float, least: tuple[float, float] = BETWEEN
+) -> float | None:
+    """Where a word begins behind an icon (None without one): a piece of ink that stands apart and lies before its first character,
+    which is at `first`. `least`: of the ink height that it is wide, and that it stands off the next."""
+    start = None
     for a, b in itertools.pairwise(runs):
-        room = b[0] - a[1]
-        apart = a[1] < first - 0.42 * ink_height and room >= max(2.0, ICON_GAP * ink_height)
-        if apart and b[0] > first - 0.75 * ink_height - 2 and a[1] - runs[0][0] >= ICON * ink_height:
+        apart = a[1] < first - BEYOND * ink_height and b[0] - a[1] >= max(2.0, least[1] * ink_height)
+        if apart and b[0] > first - NEXT * ink_height - 2 and a[1] - runs[0][0] > least[0] * ink_height:
             start = (a[1] + b[0]) / 2
     return start
 

@@ -136,7 +136,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     limits = [first_ink, *(v for cut in cuts for v in cut), last_ink]
     for i, (_, start, _) in enumerate(tokens[1:], start=1):
         between = [r for r in runs if limits[2 * i] <= r[0] and r[1] <= limits[2 * i + 1]]
-        limits[2 * i] = max(limits[2 * i], icon_before(between, places[start], ink_height))
+        limits[2 * i] = icon_before(between, places[start], ink_height) or limits[2 * i]
     starred = all(set(t[0]) <= STARS for t in tokens)
     words: list[RawWord] = []
     ended = 0

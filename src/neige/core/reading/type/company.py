@@ -102,9 +102,8 @@ def part_stops(line: Line, styles: list[TypeStyle]) -> Line:
         coded = s.category == "monospace" and w.text[-1] in STOPS and following is not None
         room = following.x - w.x - w.w if coded and following else advance
         lone = len(w.text) == 1 and bool(out) and styles[out[-1].style].category == "monospace"
-        own = len(w.text) >= 3 and (
-            w.text[-1] in ",;" or room < NO_ROOM * s.size
-        )  # code may end in a stop itself
+        ends = w.text[-1] in ",;" or room < NO_ROOM * s.size  # code may end in a stop itself
+        own = len(w.text) >= 3 and ends
         if room >= HALF * advance or not (lone or own):
             out.append(w)
             continue
