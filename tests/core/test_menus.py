@@ -420,3 +420,22 @@ class Bars(unittest.TestCase):
         (nav,) = tags(r, "nav")
         self.assertEqual((nav.rect.x, nav.rect.y, nav.rect.w), (0, 0, 1440))
         self.assertLess(nav.rect.h, 130)
+
+    def test_a_bar_in_a_high_head_is_one_navigation(self) -> None:
+        logo = Cutout(Rect(77, 25, 108, 30), "logo")
+        entries = [
+            line(t, 700 + 90 * i, 45) for i, t in enumerate(("Home", "Stations", "Map", "Roster", "News"))
+        ]
+        button = Surface(Rect(1276, 22, 88, 36), Fill("#1a5fb4"), 4.0)
+        r = reading(
+            [
+                *entries,
+                line("Join us", 1292, 45, 0, "#1a5fb4"),
+                line("Depth today", 150, 240, 1),
+                *prose(300, 8, 150),
+            ],
+            [Surface(Rect(0, 0, 1440, 159), Fill("#f4f6fa")), button],
+            cutouts=[logo],
+        )
+        (bar,) = tags(r, "nav")
+        self.assertIn("Roster", words(bar))

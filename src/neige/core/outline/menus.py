@@ -36,7 +36,8 @@ SEARCH = re.compile(r"(search|go|find)\b", re.I)  # what a button beside a field
 def find_menus(root: Node, reading: Reading) -> None:
     """Tag the page's bars and side columns, and link their entries; run after the landmarks of the page's bands are known."""
     if not any(n.tag == "nav" and n.rect.y < TOP and n.rect.h < BAR for n in root.walk()):
-        bars = [n for n in root.walk() if _is_bar(n, root, reading)]
+        within = {id(d) for n in root.walk() if n.tag == "nav" for d in n.walk()}
+        bars = [n for n in root.walk() if id(n) not in within and _is_bar(n, root, reading)]
         if bars:  # of two bars the one with more entries is the menu; of one within another, the outer
             as_menu(max(bars, key=lambda n: (_entries(n), len(n.walk()), -n.rect.y)), reading, "Main")
     if not any(n.tag == "nav" and n.rect.y < LOW_MENU for n in root.walk()):
