@@ -1,0 +1,255 @@
+"""Single steps of the outline, on trees made by hand: trails, bars, tiles, containers, and what its check says."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+
+from neige.core.model import Cutout, Fill, Node, Outline, Rect, Surface
+from neige.core.model.outline import Run
+from neige.core.outline import check
+from neige.core.outline.containers import contain
+from neige.core.outline.pairs import find_pairs
+from neige.core.outline.places import AUTO
+from neige.core.outline.quotes import border_bars
+from neige.core.outline.tiles import mark_tiles
+from neige.core.outline.trails import find_trails
+from tests.core.test_outline import line, reading
+
+PAGE = Rect(0, 0, 1440, 900)
+
+
+def text(says: str, x: float = 0, y: float = 0, w: float = 80, **more: object) -> Node:
+    return Node(
+        "text",
+        Rect(x, y, w, 20),
+        tag=str(more.pop("tag", "p")),
+        runs=[Run(says, 0)],
+        lines=[0],
+        style=0,
+        **more,
+    )  # type: ignore[arg-type]
+
+
+def holder(*children: Node, kind: str = "block", rect: Rect = PAGE, **more: object) -> Node:
+    return Node(kind, rect, children=list(children), **more)  # type: ignore[arg-type]
+
+
+def painted(n: Node, colour: str = "#eef2f5") -> Node:
+    return replace(n, surface=Surface(n.rect, Fill(colour)))
+
+
+class Trails(unittest.TestCase):
+    def links(self, says: str) -> tuple[list[str], list[str]]:
+        """(the words that lead somewhere, the labels of navigations) of a line."""
+        root = holder(text(says))
+        find_trails(root)
+        runs = [r.text for n in root.walk() for r in n.runs if r.tag == "a"]
+        return runs, [n.attributes["label"] for n in root.walk() if n.tag == "nav"]
+
+    def test_names_with_signs_between_them_lead_up_to_the_page(self) -> None:
+        self.assertEqual(self.links("Vell › Stations › Upper Cairn"), (["Vell", "Stations"], ["Breadcrumb"]))
+        self.assertEqual(self.links("Vell / Huts / Lantern Hut")[0], ["Vell", "Huts"])
+
+    def test_names_with_bars_between_them_lead_across_and_are_no_trail(self) -> None:
+        self.assertEqual(
+            self.links("Stations | Bulletins | Method"), (["Stations", "Bulletins", "Method"], [])
+        )
+
+    def test_a_sentence_a_fraction_or_a_single_sign_is_none(self) -> None:
+        for says in (
+            "Snow and / or rain",
+            "1 / 2 / 3",
+            "Read every morning at six from the stake / twice in May / never in June",
+        ):
+            with self.subTest(says):
+                self.assertEqual(self.links(says), ([], []))
+
+    def test_the_name_of_the_site_may_have_more_words_than_the_others(self) -> None:
+        self.assertEqual(
+            self.links("Firnwatch of the Vell range / Stations / Col")[0][0], "Firnwatch of the Vell range"
+        )
+        self.assertEqual(self.links("Vell / Firnwatch of the whole Vell range / Col")[0], [])
+
+    def test_a_row_of_names_and_signs_is_one_too(self) -> None:
+        names = [text(t, 60.0 * i) for i, t in enumerate(("Vell", "/", "Stations", "/", "Col"))]
+        row = holder(*names, kind="row", rect=Rect(0, 0, 400, 20))
+        find_trails(holder(row))
+        self.assertEqual((row.tag, [c.tag for c in row.children]), ("nav", ["a", "p", "a", "p", "p"]))
+        pictures = [
+            replace(c, kind="image", rect=Rect(c.rect.x, 0, 10, 10)) if k % 2 else c
+            for k, c in enumerate(names)
+        ]
+        icons = holder(*pictures, kind="row", rect=Rect(0, 0, 400, 20))
+        find_trails(holder(icons))
+        self.assertEqual(icons.tag, "div", "with pictures alone between them they may be anything")
+
+
+class Bars(unittest.TestCase):
+    SAYS = "The stake is read at six in the morning by those who live nearest"
+
+    def beside(self, bar: Rect, says: str = SAYS, gap: float = 20.0) -> Node:
+        rule = painted(Node("rule", bar), "#c33c1f")
+        row = holder(rule, text(says, bar.right + gap, 104, 500), kind="row", rect=Rect(bar.x, 100, 600, 28))
+        border_bars(holder(row))
+        return row
+
+    def test_a_text_beside_a_bar_is_a_quotation_with_a_border(self) -> None:
+        row = self.beside(Rect(100, 100, 4, 28))
+        self.assertEqual((row.kind, row.tag), ("block", "blockquote"))
+        assert row.surface is not None
+        self.assertEqual((row.surface.border, row.surface.border_colour), ((0.0, 0.0, 0.0, 4.0), "#c33c1f"))
+        self.assertEqual(row.padding, (4.0, 0.0, 4.0, 20.0))
+
+    def test_a_few_words_have_the_border_and_are_no_quotation(self) -> None:
+        row = self.beside(Rect(100, 100, 4, 28), "Read at six")
+        self.assertEqual((row.kind, row.tag), ("block", "div"))
+
+    def test_what_is_too_thick_too_low_or_too_far_off_is_no_border(self) -> None:
+        for bar, gap in (
+            (Rect(100, 100, 30, 28), 20),
+            (Rect(100, 106, 4, 12), 20),
+            (Rect(100, 100, 4, 28), 60),
+        ):
+            with self.subTest(bar=bar, gap=gap):
+                self.assertEqual(self.beside(bar, gap=gap).kind, "row")
+
+
+class Tiles(unittest.TestCase):
+    def tiles(self, widths: list[float], texts: list[float]) -> list[str]:
+        buttons = []
+        for i, (w, t) in enumerate(zip(widths, texts)):
+            box = Rect(100.0 * i, 0, w, 36)
+            buttons.append(painted(holder(text("Depth", box.cx - t / 2, 8, t), rect=box, tag="button")))
+        mark_tiles(holder(holder(*buttons, kind="row")))
+        return [b.attributes.get("tile", "") for b in buttons]
+
+    def test_controls_of_one_width_whatever_they_say(self) -> None:
+        self.assertEqual(self.tiles([60, 60.5, 60], [20, 34, 41]), ["60"] * 3)
+
+    def test_two_or_with_other_widths_or_all_with_the_same_words_are_none(self) -> None:
+        self.assertEqual(self.tiles([60, 60], [20, 34]), [""] * 2)
+        self.assertEqual(self.tiles([60, 74, 81], [20, 34, 41]), [""] * 3)
+        self.assertEqual(self.tiles([60, 60, 60], [34, 34.5, 35]), [""] * 3)
+
+
+class Containers(unittest.TestCase):
+    def band(self, left: float, right: float, tag: str = "section", **more: object) -> Node:
+        return holder(
+            text("Depth today", left), rect=Rect(0, 0, 1440, 300), tag=tag, padding=(20.0, right, 30.0, left),
+            attributes={"band": "1"}, **more,
+        )  # fmt: skip
+
+    def test_the_room_beside_an_unpainted_band_is_the_pages(self) -> None:
+        band = self.band(120, 120)
+        contain(holder(band))
+        self.assertEqual((band.width, band.padding), ("contained", (20.0, 0.0, 30.0, 0.0)))
+        self.assertEqual((band.rect.x, band.rect.right), (120, 1320))
+
+    def test_but_not_where_it_is_uneven_painted_or_hardly_any(self) -> None:
+        for band in (self.band(120, 200), painted(self.band(120, 120)), self.band(16, 16)):
+            contain(holder(band))
+            self.assertNotEqual(band.width, "contained")
+
+    def test_a_head_that_says_little_is_as_wide_as_the_page(self) -> None:
+        narrow = self.band(500, 500, "header")
+        contain(holder(narrow))
+        self.assertNotEqual(narrow.width, "contained")
+
+    def test_bands_with_the_same_room_leave_it_to_what_holds_them(self) -> None:
+        bands = [self.band(120, 120, "div"), self.band(121, 121, "div")]
+        main = holder(*bands, tag="main")
+        contain(holder(main))
+        self.assertEqual((main.width, {b.width for b in bands}), ("contained", {"fill"}))
+        uneven = [self.band(120, 120, "div"), self.band(160, 160, "div")]
+        main = holder(*uneven, tag="main")
+        contain(holder(main))
+        self.assertEqual({b.width for b in uneven}, {"contained"})
+
+
+class Pairs(unittest.TestCase):
+    def rows(self, values: list[str]) -> Node:
+        rows = []
+        for i, v in enumerate(values):
+            pair = (text("Depth", 100, 40.0 * i), text(v, 500, 40.0 * i, gap=AUTO))
+            rows.append(holder(*pair, kind="row", rect=Rect(100, 40.0 * i, 480, 20)))
+        block = holder(*rows)
+        find_pairs(block)
+        return block
+
+    def test_names_with_figures_at_the_other_end_are_a_list_of_pairs(self) -> None:
+        block = self.rows(["142 cm", "-6 °C", "none"])
+        self.assertEqual([n.tag for n in block.children], ["dl"])
+
+    def test_one_or_with_words_alone_are_none(self) -> None:
+        for values in (["142 cm"], ["deep", "cold", "none"]):
+            self.assertFalse([n for n in self.rows(values).walk() if n.tag == "dl"])
+
+
+class Check(unittest.TestCase):
+    def found(
+        self, *parts: Node, cutouts: tuple[Cutout, ...] = (), unmet: tuple[str, ...] = ()
+    ) -> list[tuple[str, str]]:
+        root = holder(*parts, tag="body")
+        for k, n in enumerate(root.walk()):
+            n.id = k
+        r = reading([line("Depth today", 0, 20)], cutouts=list(cutouts))
+        return [(f.kind, f.text) for f in check(Outline(root, "Depths", unmet=list(unmet)), r)]
+
+    def main(self, *parts: Node) -> Node:
+        return holder(text("Depths", tag="h1"), *parts, tag="main")
+
+    def test_a_sound_page_has_none(self) -> None:
+        self.assertEqual(self.found(self.main(text("Snow"), text("Stations", tag="h2"))), [])
+
+    def test_a_page_without_a_title_and_a_main_part(self) -> None:
+        self.assertEqual(
+            {t for _, t in self.found(text("Snow"))}, {"The page has no h1.", "The page has no main part."}
+        )
+
+    def test_a_skipped_level_and_a_second_title_are_named(self) -> None:
+        found = self.found(self.main(text("Huts", tag="h3"), text("Stakes", tag="h1")))
+        self.assertIn(("heading", "“Huts” is an h3 after an h1: a level is skipped."), found)
+        self.assertIn(("heading", "A second h1: “Stakes”."), found)
+
+    def test_sections_without_headings_and_navigations_with_one_name(self) -> None:
+        navs = [holder(text("Stations"), tag="nav", attributes={"label": "Main"}) for _ in range(2)]
+        found = self.found(*navs, self.main(holder(text("Snow"), tag="section")))
+        self.assertEqual([k for k, _ in found], ["landmark", "landmark", "section"])
+        navs[1].attributes["label"] = "Sections"
+        self.assertEqual([k for k, _ in self.found(*navs, self.main())], [])
+
+    def test_fields_that_nothing_names_come_before_those_with_a_placeholder(self) -> None:
+        bare = Node("field", Rect(0, 200, 200, 40), tag="input")
+        told = Node("field", Rect(0, 100, 200, 40), tag="input", attributes={"placeholder": "Station"})
+        named = Node("field", Rect(0, 300, 200, 40), tag="input", attributes={"name": "Depth"})
+        found = self.found(self.main(told, bare, named))
+        self.assertEqual(
+            [t for _, t in found],
+            [
+                "A text field has no label: nothing names it.",
+                "A text field has no label: only its placeholder “Station” names it.",
+            ],
+        )
+
+    def test_pictures_and_links_without_words(self) -> None:
+        photo = Node("image", Rect(0, 100, 300, 200), tag="img", cutout=0)
+        icon = Node("image", Rect(0, 400, 20, 20), tag="img", cutout=1)
+        link = holder(icon, rect=Rect(0, 400, 40, 40), tag="a")
+        cutouts = (Cutout(Rect(0, 100, 300, 200), "image"), Cutout(Rect(0, 400, 20, 20), "icon"))
+        found = self.found(self.main(photo, link), cutouts=cutouts)
+        self.assertEqual(
+            found,
+            [("label", "A link has no words."), ("alt", "A picture of 300 × 200 px has no description.")],
+        )
+        told = tuple(replace(c, alt="The stake at Lantern Hut") for c in cutouts)
+        self.assertEqual(self.found(self.main(photo, link), cutouts=told), [])
+
+    def test_pins_that_could_not_be_followed_are_told(self) -> None:
+        self.assertEqual(
+            self.found(self.main(), unmet=("Its part is gone.",)), [("pin", "Its part is gone.")]
+        )
+
+
+if __name__ == "__main__":
+    unittest.main()
