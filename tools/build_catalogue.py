@@ -38,6 +38,7 @@ SYSTEM = (
     *(
         (f"DejaVu {name}", category, "fonts-dejavu-core", {
             "400": f"dejavu/DejaVu{file}.ttf", "700": f"dejavu/DejaVu{file}-Bold.ttf", "400i": f"dejavu/DejaVu{file}-{slant}.ttf",
+            "700i": f"dejavu/DejaVu{file}-Bold{slant}.ttf",
         })
         for name, category, file, slant in (("Serif", "serif", "Serif", "Italic"), ("Sans Mono", "monospace", "SansMono", "Oblique"))
     ),

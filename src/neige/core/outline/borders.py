@@ -135,8 +135,9 @@ def bare_fills(root: Node, ground: str) -> None:
         s = n.surface
         if s is not None and n is not root:
             plain = not s.fill.stops and s.picture < 0 and not s.shadow and not s.inner
-            bare = plain and s.fill.colour == behind and n.kind != "field" and n.tag not in ("a", "button")
             sides = sum(1 for b in s.border if b)
+            pressed = n.tag == "button" or (n.tag == "a" and (sides != 1 or s.radius > 0))
+            bare = plain and s.fill.colour == behind and n.kind != "field" and not pressed
             if bare and not sides:
                 n.surface = None
             elif bare and (n.kind == "td" or (sides < 4 and (sides == 1 or not (s.radius or s.corners)))):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
-from neige.core.model import Node, Reading, Surface
+from neige.core.model import Node, Reading, Rect, Surface
 from neige.core.model.geometry import edges
 from neige.core.outline.choices import find_choices
 from neige.core.outline.words import ACTION, TURN, body_style, node_text, texts_in
@@ -59,6 +59,11 @@ SAME_SIZE = 0.06  # and by which their sizes may differ
 ENTRY_STEP = 1.5  # heights of the current one's box to the next entry at most
 FIELD_HEIGHT = (20.0, 72.0)
 AMOUNT = 32.0  # px between how many and the button that takes them
+WRITTEN, ALIKE = 16, 3  # words in a field at most, if more boxes than that are painted alike
+FIELDS = 2  # boxes that look like fields of one line, from which a higher one is a field, too
+TOUCHING = 2.0  # px between cells of a table
+LARGE_FIELD = 1.5  # times the running text's size: words in a field are no larger
+SNUG = 5.0  # px at the sides of words: no button has so little room
 WIDE_BUTTON = 700.0  # px: a vivid box with centred words that is no wider is a button, not a card
 TEXTAREA = (76.0, 420.0)  # px high
 
@@ -189,6 +194,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         return n
     if not texts:
         return n
+    if _in_lattice(n.rect, reading):
+        return n  # a table's cell
     inked = reading.styles[texts[0].style]
     one_line = len(texts) == 1 and len(texts[0].lines) == 1
     if one_line and len({r.style for r in texts[0].runs}) > 1 and len(words) > 2:
@@ -233,6 +240,16 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         and (contrast(inked.colour, s.fill.colour) < 7 or len(words) <= 3)
     ):  # fmt: skip
         return as_field(n, node_text(n), reading)
+    written = len(texts) == 1 and len(texts[0].lines) > 1 and n.rect.h <= TEXTAREA[1] and left < 40
+    if (
+        written
+        and all(s.border)
+        and pale
+        and bare
+        and texts[0].rect.y - n.rect.y < 24
+        and _is_field_look(s, reading)
+    ):
+        return as_field(n, node_text(n), reading, "textarea")
     if one_line and framed and pale and bare and ADDRESS.fullmatch(node_text(n)) and low <= n.rect.h <= high:
         return as_field(n, node_text(n), reading)
     two_lines = (
@@ -243,7 +260,10 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         and not pale
     )
     large = one_line and bool(ACTION.match(node_text(n))) and n.rect.h <= BUTTON_LARGE and even
-    if (one_line or two_lines) and len(words) <= 6 and (n.rect.h <= BUTTON_MAX[1] or large):
+    brief = len(words) <= 6 or (
+        one_line and len(words) <= WRITTEN and framed and pale and _among_fields(s, reading)
+    )
+    if (one_line or two_lines) and brief and (n.rect.h <= BUTTON_MAX[1] or large):
         muted = (
             contrast(inked.colour, s.fill.colour) < (MUTED_ON_DARK if dark else 7)
             and chroma(inked.colour) < 0.06
@@ -258,6 +278,7 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
             and texts[0].rect.x - n.rect.x < 60
             and (muted or framed)
             and inked.weight < 600
+            and inked.size <= LARGE_FIELD * reading.styles[body_style(reading)].size
             and chroma(inked.colour) < 0.09
         ):
             return as_field(n, node_text(n), reading)
@@ -287,11 +308,52 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
                 n.tag = "span"
                 n.reasons.append("a small filled label")
                 n.attributes["role"] = "badge"
+            elif pale and (inked.category == "monospace" or max(left, right) < SNUG) and not (
+                ACTION.match(node_text(n))
+            ):  # fmt: skip
+                n.reasons.append("words on a pale ground of their own: code, or marked")
             elif v_even and n.rect.h >= 24 and (s.fill.colour != ground or framed):
                 n.tag = "a"
                 n.attributes["role"] = "button"
                 n.reasons.append("short centred words on a filled or outlined box")
     return n
+
+
+def _in_lattice(r: Rect, reading: Reading) -> bool:
+    """Do boxes as high touch this one at a side, and boxes as wide above or below it?"""
+    beside = any(
+        min(abs(o.rect.x - r.right), abs(o.rect.right - r.x)) <= TOUCHING
+        and abs(o.rect.y - r.y) <= TOUCHING
+        and abs(o.rect.bottom - r.bottom) <= TOUCHING
+        for o in reading.surfaces
+    )
+    return beside and any(
+        min(abs(o.rect.y - r.bottom), abs(o.rect.bottom - r.y)) <= TOUCHING
+        and abs(o.rect.x - r.x) <= TOUCHING
+        and abs(o.rect.right - r.right) <= TOUCHING
+        for o in reading.surfaces
+    )
+
+
+def _is_field_look(s: Surface, reading: Reading) -> bool:
+    """Are several boxes that are as high as a field of one line painted alike?"""
+    low, high = FIELD_HEIGHT
+    alike = [
+        o for o in reading.surfaces
+        if low <= o.rect.h <= high and o.rect.w >= 3 * o.rect.h and abs(o.radius - s.radius) <= 1
+        and (o.fill.colour, o.border, o.border_colour) == (s.fill.colour, s.border, s.border_colour)
+    ]  # fmt: skip
+    return len(alike) >= FIELDS
+
+
+def _among_fields(s: Surface, reading: Reading) -> bool:
+    """Are several other boxes as high and painted alike, as the fields of a form are?"""
+    look = (s.fill.colour, s.border_colour, s.radius)
+    alike = [
+        o for o in reading.surfaces
+        if abs(o.rect.h - s.rect.h) <= 1 and (o.fill.colour, o.border_colour, o.radius) == look
+    ]  # fmt: skip
+    return len(alike) > ALIKE
 
 
 def _off_ends(picture: Node, box: Node) -> float:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import union
+from neige.core.outline.landmarks import link_columns
 from neige.core.outline.words import COPYRIGHT, TURN, body_style, texts_in, words_of
 
 REASON = "small texts at the page's end"
@@ -12,6 +13,7 @@ FOOT = 0.35  # of the page's height that its foot has at most
 FOOT_GAP = 24.0  # px above a foot that has no box of its own
 FOOT_WORDS = 90  # a foot without a box of its own says no more
 FOOT_PICTURE = 48.0  # px: a higher picture is none of a foot's
+MAPPED = 2  # columns of links
 QUIET = 30  # words of a foot that has no copyright line,
 LINE_HIGH, LINE_GAP = 72.0, 12.0  # px that it is high at most, and stands below the rest at least
 RULE_ABOVE = 40.0  # px above it at most that a rule is which parts it from what the page says
@@ -111,7 +113,8 @@ def _part_foot(root: Node, way: list[Node], reading: Reading, least: float = FOO
     inside = main is not root.children[-1]
     if inside and main in root.children:
         return False
-    kids = main.children
+    column = main if inside or not main.children else _last_band(main, way)
+    kids = column.children
     at = next((i for i, c in enumerate(kids) if c in way), 0)
     base = reading.styles[body_style(reading)].size
 
@@ -127,7 +130,11 @@ def _part_foot(root: Node, way: list[Node], reading: Reading, least: float = FOO
     first = at
     while first > 1 and kids[first].gap < least and small(kids[first - 1]):
         first -= 1
-    said = kids[first:]
+    if first > 1 and column is not main:
+        parted = kids[first - 1].kind == "rule" and first > 2
+        if link_columns(kids[first - 1 - parted]) >= MAPPED:  # where the site's pages are listed
+            first -= 1 + parted
+    said = [c for c in kids[first:] if link_columns(c) < MAPPED]
     rule = first - (kids[first].kind != "rule")
     if rule > 1 and kids[rule].kind == "rule" and _turns_pages(kids[rule - 1]):
         first = rule - 1
@@ -145,23 +152,36 @@ def _part_foot(root: Node, way: list[Node], reading: Reading, least: float = FOO
     if inside:
         _last_of(main, part)
         return True
-    x, w = main.rect.x, main.rect.w
-    _, right, below, left = main.padding
+    x, w = column.rect.x, column.rect.w
+    _, right, below, left = column.padding
     if all(c.kind == "text" and c.align == "center" for c in part):
         right = left = 0.0  # in the middle of the page, whatever stands above
     foot = Node(
-        "block", Rect(x, box.y, w, main.rect.bottom - box.y), tag="footer", children=part, width="fill", gap=part[0].gap,
+        "block", Rect(x, box.y, w, column.rect.bottom - box.y), tag="footer", children=part, width="fill", gap=part[0].gap,
         padding=(0.0, right, below, left),
-        attributes={k: v for k, v in main.attributes.items() if k in ("band", "container")},
+        attributes={k: v for k, v in column.attributes.items() if k in ("band", "container")},
         reasons=[REASON],
     )  # fmt: skip
     _share_room(foot, box)
     part[0].gap = 0.0
-    main.children = kids[:first]
-    main.rect = Rect(x, main.rect.y, w, kids[first - 1].rect.bottom - main.rect.y)
-    main.padding = (*main.padding[:2], 0.0, main.padding[3])
+    column.children = kids[:first]
+    for n in (column, main):
+        n.rect = Rect(n.rect.x, n.rect.y, n.rect.w, kids[first - 1].rect.bottom - n.rect.y)
+        n.padding = (*n.padding[:2], 0.0, n.padding[3])
     root.children.append(foot)
     return True
+
+
+def _last_band(main: Node, way: list[Node]) -> Node:
+    """The page's middle, or its last band if that is only painted with the page's ground and the foot's words are in it."""
+    last = main.children[-1]
+    band = (
+        last.kind == "block"
+        and last.surface is None
+        and last.attributes.get("band")
+        and len(last.children) > 1
+    )
+    return last if band and last in way and not any(main.padding) else main
 
 
 def _turns_pages(n: Node) -> bool:

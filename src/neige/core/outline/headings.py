@@ -29,13 +29,13 @@ CONTROLS = (
     "a",
     "button",
     "nav",
-    "footer",
     "label",
     "th",
     "td",
     "span",
     "header",
 )  # in which nothing is a heading
+FOOT_HEAD = 1.35  # times as large as the running text a heading in the page's foot is
 MASTHEAD = 1.2  # times as large as the largest heading below the page's head
 
 
@@ -45,9 +45,19 @@ def give_headings(root: Node, reading: Reading) -> None:
     base = reading.styles[body_style(reading)]
     found: list[Node] = []
 
-    def visit(n: Node, in_control: bool) -> None:
+    def visit(n: Node, in_control: bool, in_foot: bool = False) -> None:
         inside = in_control or (n.tag in CONTROLS and n.attributes.get("label") not in (CONTENTS, ON_PAGE))
-        if n.kind == "text" and n.tag == "p" and not inside and n.style in ranks and len(n.lines) <= 4:
+        in_foot = in_foot or n.tag == "footer"
+        # in the page's foot only what is plainly larger than its text
+        small = in_foot and (ranks.get(n.style, 0.0) < FOOT_HEAD * base.size or len(node_text(n).split()) < 2)
+        if (
+            n.kind == "text"
+            and n.tag == "p"
+            and not inside
+            and not small
+            and n.style in ranks
+            and len(n.lines) <= 4
+        ):
             words = node_text(n)
             letters = sum(c.isalpha() for c in words)
             figure = (
@@ -64,7 +74,7 @@ def give_headings(root: Node, reading: Reading) -> None:
         elif n.kind == "text" and n.attributes.get("head") and n.tag in ("p", "span"):
             found.append(n)
         for c in n.children:
-            visit(c, inside)
+            visit(c, inside, in_foot)
 
     visit(root, False)
     minor = _minor(root, reading, ranks)

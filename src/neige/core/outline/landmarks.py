@@ -256,15 +256,19 @@ def _is_site_map(band: Node, foot: Node) -> bool:
     short = len(_short_texts(band))
     if band.surface and foot.surface and short >= 4 and band.surface.fill.colour == foot.surface.fill.colour:
         return True
-    columns = sum(
+    return link_columns(band) >= 2 and not any(
+        t.attributes.get("head") == "1" and len(t.lines) > 1 for t in texts_in(band)
+    )
+
+
+def link_columns(part: Node) -> int:
+    """How many columns of short lines under one another, as where a site's pages are listed, a part has."""
+    return sum(
         1
-        for n in band.walk()
+        for n in part.walk()
         if n.kind == "block" and len(n.children) >= 3 and sum(map(_nav_item, n.children)) >= 0.75 * len(n.children)
         and all(c.kind == "text" for c in n.children)
     )  # fmt: skip
-    return columns >= 2 and not any(
-        t.attributes.get("head") == "1" and len(t.lines) > 1 for t in texts_in(band)
-    )
 
 
 def _is_head(band: Node, reading: Reading) -> bool:

@@ -107,7 +107,10 @@ def link_texts(root: Node, reading: Reading) -> None:
                     or (ACTION.match(node_text(n)) and 2 <= len(node_text(n).split()) <= 3)
                 )
                 and (main.underline or (leads(n.style) and says(n)))
-                and (main.underline or not (main.category == "monospace" or dated(n)))
+                and (
+                    main.underline
+                    or not (dated(n) or (main.category == "monospace" and inks[main.colour] < LINKED))
+                )
             ):
                 n.tag = "a"
             else:

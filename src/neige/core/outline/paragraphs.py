@@ -33,6 +33,7 @@ OPEN = frozenset((  # words that no line of its own ends with
 ))
 # fmt: on
 STACK_SIZE = 22.0  # px: larger lines are headings, and wrap
+CLOSE, ENTRIES = 0.65, 5  # of the entries' pitch: a line that near goes on with one; so many of them
 ENTRY, MIDDLE = 90.0, 4.0  # px that the entry of a bar is high at most, and off the middle of its line
 FEW = 8  # parts of such an entry
 
@@ -93,6 +94,16 @@ def _stacked(reading: Reading, indices: list[int]) -> set[int]:
             if len(run) > 1 and abs(pitch - (a.baseline - lines[run[-2]].baseline)) > 1.2:
                 continue
             run.append(j)
+        if len(run) > 2:  # what is much nearer to a line above it goes on with that
+            first, second = lines[run[0]], lines[run[1]]
+            near = CLOSE * (second.baseline - first.baseline)
+            if any(
+                0 < first.baseline - lines[k].baseline <= near
+                and lines[k].style == first.style
+                and abs(lines[k].box.x - first.box.x) <= ALIGNED
+                for k in indices
+            ):
+                run = run[1:]
         anew = all((t := lines[k].words[0].text)[:1].isupper() or t[:1].isdigit() for k in run)
         open_ended = any(
             lines[k].words[-1].text in OPEN or lines[k].words[-1].text.endswith((",", ";", "-")) for k in run
@@ -165,8 +176,20 @@ def _continues(reading: Reading, draft: Draft, i: int, indices: list[int]) -> bo
     score += 1.2 if centre and not left and a.size > 20 else 0.0
     score += 1.0 if a.size >= 22 and pitch <= 1.4 * a.size else 0.0
     score -= 1.0 if last.words[-1].text.endswith((".", ":")) and len(last.words) < 5 else 0.0
-    score += 1.5 if last.words[-1].text in OPEN or last.words[-1].text.endswith(",") else 0.0
+    score += 1.5 if last.words[-1].text in OPEN or last.words[-1].text.endswith((",", "-")) else 0.0
+    score += 1.5 if pitch <= CLOSE * _entry_pitch(reading, new, indices) else 0.0
     return score > 0.5
+
+
+def _entry_pitch(reading: Reading, line: Line, indices: list[int]) -> float:
+    """How far apart most lines of a line's style are that begin where it does, if they are several; else nothing."""
+    level = [
+        n.baseline
+        for n in (reading.lines[k] for k in indices)
+        if n.style == line.style and abs(n.box.x - line.box.x) <= ALIGNED
+    ]
+    steps = sorted(b - a for a, b in itertools.pairwise(sorted(level)))
+    return steps[len(steps) // 2] if len(steps) >= ENTRIES else 0.0
 
 
 def _mixed(reading: Reading, a: Line, b: Line) -> bool:

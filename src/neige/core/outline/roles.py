@@ -158,6 +158,7 @@ def _foot_heads(root: Node, reading: Reading) -> None:
                 a.size > 1.04 * max(b.size for b in rest)
                 or a.weight >= max(b.weight for b in rest) + 200
                 or (a.uppercase and not any(b.uppercase for b in rest))
+                or (node_text(first).isupper() and not any(node_text(c).isupper() for c in kids[1:]))
             )
             if stands_out and len(first.lines) == 1 and len(node_text(first).split()) <= 4:
                 first.attributes["head"] = "1"

@@ -22,6 +22,7 @@ from neige.core.outline.words import node_text, texts_in, words_of
 SECOND = 4  # entries that a second bar has at least
 AT_SIDE, SET_IN = 8.0, 48.0  # px from the page's side at most; if it has icons
 MARKED = 40.0  # px that such an icon is wide and high at most
+HALF = 0.5  # of the column's height: what is higher holds its entries
 SIDE = (56.0, 360.0)  # px: widths of a column at the page's side
 TALL = 0.3  # of the page's height that such a column has at least
 SECTIONS = 7  # entries that a column without a ground of its own has at least
@@ -130,7 +131,7 @@ def make_side(side: Node, reading: Reading) -> None:
                 d.tag = "span" if d.kind == "text" else d.tag
     entries = [n for n in side.walk() if is_entry(n) and n.tag not in ("a", "span")]
     inner = {id(d) for n in entries if n.kind == "row" for d in n.walk()[1:]}
-    cards = {id(d) for n in side.walk() if n is not side and _offers(n) for d in n.walk()}
+    cards = {id(d) for n in side.walk() if n.rect.h <= HALF * side.rect.h and _offers(n) for d in n.walk()}
     entries = [n for n in entries if id(n) not in inner and id(n) not in cards]
     counts: dict[float, int] = {}
     for n in entries:

@@ -48,9 +48,11 @@ def take_tables(
     children = _take_lattices(children, reading)
     leaves = [n for n in leaves if not any(_frames(n, c) for c in children if c.kind == "table")]
     for strips, rules in _stacks(children, leaves):
-        found = _take_rows(holder, strips, rules, children, lines, leaves, reading)
-        if found:
+        while found := _take_rows(holder, strips, rules, children, lines, leaves, reading):
             children, lines, leaves = found
+            taken = next(c.rect for c in reversed(children) if c.kind == "table")
+            strips = [s for s in strips if not s.rect.inside(taken, 0.9)]
+            rules = [r for r in rules if any(n is r for n in leaves)]
     for grid in open_grids(lines, [n for n in leaves if n.kind == "rule"], reading):
         content = children, lines, leaves
         if not any(c.rect.meet(union(grid.rows)) > 0 for c in children):

@@ -7,11 +7,12 @@ from statistics import median
 
 from neige.core.model import Fill, Node, Reading, Surface
 from neige.core.model.geometry import edges
-from neige.core.outline.controls import as_field
-from neige.core.outline.words import node_text, texts_in
+from neige.core.outline.controls import LARGE_FIELD, as_field
+from neige.core.outline.words import body_style, node_text, texts_in
 
 LEAST = 2  # fields of a form
 WORDS = 4  # that a field asks with
+BOLD = 600  # weight from which words ask for nothing
 FLUSH = 6.0  # px by which a text may begin beside its line
 BELOW = 160.0  # px of the line under its text
 WIDE = 180.0  # px of a line at least
@@ -25,7 +26,7 @@ def find_underlined(root: Node, reading: Reading) -> None:
     for holder in root.walk():
         if holder.kind != "block" or holder.tag not in ("div", "section", "main", "body"):
             continue
-        pairs = _pairs(holder)
+        pairs = _pairs(holder, reading)
         if len(pairs) < LEAST:
             continue
         last = holder.children.index(pairs[-1][1])
@@ -35,13 +36,16 @@ def find_underlined(root: Node, reading: Reading) -> None:
         _replace(holder, pairs, reading)
 
 
-def _pairs(holder: Node) -> list[tuple[Node, Node]]:
-    """The texts and the lines under them, all lines of one length."""
+def _pairs(holder: Node, reading: Reading) -> list[tuple[Node, Node]]:
+    """The texts and the lines under them, all lines of one length; headings with a line under them are none."""
     out = []
+    large = LARGE_FIELD * reading.styles[body_style(reading)].size
     text: Node | None = None
     for c in holder.children:
         if c.kind == "text" and c.surface is None:
+            style = reading.styles[c.style]
             short = len(c.lines) == 1 and len(node_text(c).split()) <= WORDS
+            short = short and style.weight < BOLD and style.size <= large
             text = c if short and not c.attributes.get("under") else None
         elif c.kind == "rule" and c.rect.w >= WIDE and text is not None:
             under = 0 < c.rect.y - text.rect.bottom <= BELOW and abs(c.rect.x - text.rect.x) <= FLUSH

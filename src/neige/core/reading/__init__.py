@@ -18,7 +18,7 @@ from neige.core.reading.charts import find_charts
 from neige.core.reading.grid import find_grid
 from neige.core.reading.illustrations import join_illustrations
 from neige.core.reading.logos import find_signs, is_wordmark, join_marks, without_logos
-from neige.core.reading.mistaken import is_cross, is_marks, without_glass, without_tick
+from neige.core.reading.mistaken import is_cross, is_marks, is_slanted, without_glass, without_tick
 from neige.core.reading.palette import contrasts, find_palette
 from neige.core.reading.pins import apply_pins, choose_assets
 from neige.core.reading.screens import find_screens
@@ -155,7 +155,12 @@ def read(
     lines = [
         without_glass(without_tick(n, styles), styles)
         for n in lines
-        if not (is_wordmark(n, lines, styles) or is_marks(n) or n.ink in crosses)
+        if not (
+            is_wordmark(n, lines, styles, found.pixels, picture.scale)
+            or is_marks(n)
+            or is_slanted(n)
+            or n.ink in crosses
+        )
         or any(n.ink.inside(r, 0.6) for r in pinned)
     ]
     panels = find_panels(picture, [w.ink for line in lines for w in line.words], everything)

@@ -6,8 +6,12 @@ from __future__ import annotations
 import statistics
 from collections.abc import Sequence
 
+import numpy as np
+from numpy.typing import NDArray
+
 from neige.core.model import Cutout, Line, Rect, Surface, TypeStyle
 from neige.core.model.geometry import union
+from neige.core.reading.colour import from_hex
 
 TILE = (140.0, 60.0)  # px: the largest tile
 WIDER = 1.25  # times as wide as high at least: initials stand in squares
@@ -17,6 +21,11 @@ LETTERED = 0.12  # residual of a line from which it is lettering,
 SET = 0.05  # on a page whose lines mostly leave less
 UNDRAWN = 0.5  # residual of a word from which it is lettering, wherever it stands
 LARGER, WELL = 1.15, 0.1  # times as large as the smallest lines that leave no more
+ILL_DRAWN, MUCH_LARGER = (
+    0.25,
+    2.0,
+)  # residual of a word from which it is if a mark stands before it, and times as large
+INKED, MOST_OF = 40, 0.7  # 8-bit steps from the ground, and of the word's height, that a mark has
 HEAD = 160.0  # px from the page's top within which its own logo stands
 MARK, SQUARE = (14.0, 64.0), 1.3  # px: the height of a mark before the name; times as long as wide at most
 BESIDE, LEVEL = 0.8, 0.2  # of the name's size between them; of it, that their middles differ by
@@ -52,14 +61,35 @@ def without_logos(
     return [n for n in lines if not any(n.ink.inside(r, 0.95) for r in walls)]
 
 
-def is_wordmark(line: Line, lines: Sequence[Line], styles: Sequence[TypeStyle]) -> bool:
-    """Is this a lone word at the page's top in lettering that no face draws and nothing else shares: a logo, so a picture?"""
-    return (
-        len(line.words) == 1
-        and line.box.y < HEAD
-        and line.residual > UNDRAWN
-        and styles[line.style].lines == 1
-        and line.x_height > LARGER * min((n.x_height for n in lines if n.residual < WELL), default=99.0)
+def is_wordmark(
+    line: Line, lines: Sequence[Line], styles: Sequence[TypeStyle], pixels: NDArray[np.uint8], scale: int
+) -> bool:
+    """Is this a lone word at the page's top in lettering that no face draws and nothing else shares: a logo, so a picture? Large
+    words with a mark right before them are already if they are drawn badly. `pixels`: (h, w, 3), `scale` px to a CSS px."""
+    small = min((n.x_height for n in lines if n.residual < WELL), default=99.0)
+    alone = len(line.words) == 1 and line.box.y < HEAD and styles[line.style].lines == 1
+    if not alone or line.x_height <= LARGER * small:
+        return False
+    badly = line.residual > ILL_DRAWN and line.x_height > MUCH_LARGER * small
+    return line.residual > UNDRAWN or (badly and _follows_mark(line, pixels, scale))
+
+
+def _follows_mark(line: Line, pixels: NDArray[np.uint8], scale: int) -> bool:
+    """Does something nearly as high as a word stand right before it, and nothing before that?"""
+    r = line.ink
+    y0, y1 = (max(0, round(v * scale)) for v in (r.y, r.bottom))
+    x0, x1 = (max(0, round(v * scale)) for v in (r.x - 2 * r.h, r.x - 1))
+    part = pixels[y0:y1, x0:x1].astype(np.int16)
+    if not part.size:
+        return False
+    drawn = np.abs(part - np.array(from_hex(line.ground))).max(axis=2) > INKED
+    columns = np.flatnonzero(drawn.any(axis=0))
+    rows = np.flatnonzero(drawn.any(axis=1))
+    if not columns.size or rows[-1] - rows[0] < MOST_OF * r.h * scale:
+        return False
+    wide = columns[-1] - columns[0] + 1
+    return bool(
+        columns[0] > 0 and x1 - x0 - columns[-1] <= BESIDE * r.h * scale and wide <= SQUARE * r.h * scale
     )
 
 

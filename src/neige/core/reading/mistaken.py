@@ -1,4 +1,4 @@
-"""What was read as letters and is none: icons beside each other, a magnifying glass, ticks and crosses before words."""
+"""What was read as letters and is none, or none that stand level: icons beside each other, a magnifying glass, ticks and crosses before words."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ GLASSES, GLASS_APART = set("QOCGaoq0"), 0.6  # what a glass is read as, em or mo
 TICKS, CROSSES = "√✓✔✗✘", "Xx×"  # what icons are read as,
 BEFORE = (0.3, 3.0)  # and em from them to their words
 OTHER_INK = 0.1  # in OKLab
+SEVERAL, NARROW, NARROW_OFF = 4, 0.35, 0.25  # letters; of their height that each is wide at least; residual
 
 
 def is_marks(line: Line) -> bool:
@@ -25,6 +26,12 @@ def is_marks(line: Line) -> bool:
     few = letters < WORD and sum(len(w.text) for w in line.words) <= FEW
     unlike = line.residual > UNLIKE or (line.residual > HARDLY and line.confidence < DOUBTED)
     return few and unlike
+
+
+def is_slanted(line: Line) -> bool:
+    """Is this a piece of words that climb or fall: as high as no letters beside each other are, and drawn by nothing?"""
+    letters = sum(len(w.text) for w in line.words)
+    return letters >= SEVERAL and line.residual > NARROW_OFF and line.ink.w < NARROW * letters * line.ink.h
 
 
 def is_cross(line: Line, style: TypeStyle, lines: Sequence[Line], styles: Sequence[TypeStyle]) -> bool:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from statistics import median
 from typing import TYPE_CHECKING
 
 from neige.core.model import Node, Outline
 from neige.core.outline.names import slug
-from neige.core.reading.colour import contrast
+from neige.core.reading.colour import away, contrast
 from neige.core.writer.element import Element
 from neige.core.writer.place import tight_padding
 from neige.core.writer.tokens import rem
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
 SAME_PADDING = 2.0  # px by which the words of like fields may begin otherwise
 OWN_ARROW = 6.0  # px from a select's end to the arrow that browsers draw
 SELECT_PAD = 4.0  # px that they put before its words
+OTHER_INK = 0.1  # in OKLab
 FILLED = 0.8  # of the contrast of the page's text: what is written in a field is no hint
 ROOMY_FIELD = 16.0  # px of padding after a field's words at most
 
@@ -86,11 +88,18 @@ def field(
         if own_arrow:
             left = max(0.0, left - SELECT_PAD)
         style = b.reading.styles[text_style]
+        if n.lines and away(b.reading.styles[n.style].colour, style.colour) > OTHER_INK:
+            style = replace(
+                style, colour=b.reading.styles[n.style].colour
+            )  # a hint is paler than what is written
         leading = float(round(style.size * 1.25))
+        lines = [b.reading.lines[i] for i in n.lines] if n.tag == "textarea" else []
+        if len(lines) > 1:
+            leading = (lines[-1].baseline - lines[0].baseline) / (len(lines) - 1)
         vertical = max(0.0, (n.rect.h - border[0] - border[2] - leading) / 2)
         if n.tag == "textarea":
-            line = b.reading.lines[n.lines[0]] if n.lines else None
-            top = line.baseline - 0.95 * style.size - n.rect.y - border[0] if line else vertical
+            over = (leading - style.ascent - style.descent) / 2 + style.ascent  # the first baseline
+            top = lines[0].baseline - over - n.rect.y - border[0] if lines else vertical
             vertical = max(0.0, min(top, 24.0))
             declared |= {"block-size": rem(n.rect.h), "resize": "vertical"}
         declared |= {

@@ -132,7 +132,7 @@ a:hover {
 
 
 SMALL = """\
-/* Small screens: words may break, and nothing is wider than its place */
+/* Small screens: words may break, and nothing is wider than its place; a table keeps its words whole and scrolls */
 @media (width %s) {
   body {
     overflow-wrap: anywhere;
@@ -141,6 +141,11 @@ SMALL = """\
   body * {
     min-inline-size: 0;
     max-inline-size: 100%%;
+  }
+
+  table {
+    table-layout: auto;
+    overflow-wrap: break-word;
   }
 }
 """

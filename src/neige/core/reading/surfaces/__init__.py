@@ -39,7 +39,13 @@ from neige.core.reading.surfaces.framed import frame_on, frame_up, frames_of_sid
 from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
 from neige.core.reading.surfaces.ground import page_ground
 from neige.core.reading.surfaces.layers import in_layers
-from neige.core.reading.surfaces.panels import bridge_bars, bridge_cards, bridge_panels, join_side_panels
+from neige.core.reading.surfaces.panels import (
+    bridge_bars,
+    bridge_cards,
+    bridge_panels,
+    join_side_panels,
+    lay_under_cells,
+)
 from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
 from neige.core.reading.surfaces.pieces import absorb_skies, uncover
 from neige.core.reading.surfaces.piles import pile_up, without_own_shade
@@ -155,7 +161,8 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces = share_borders(
         settle_sides(fit_in(complete_tracks(surfaces, text, scan.pixels, scale)), background)
     )
-    surfaces = drop_ground(give_casts(lay_under(surfaces), scan.casts), background)
+    surfaces = lay_under_cells(lay_under(surfaces))
+    surfaces = drop_ground(give_casts(surfaces, scan.casts), background)
     rules = [r for r in rules if not any(_on_edge(r, s) for s in surfaces)]
     return Panels(background, *mark_entries(surfaces, rules, text))
 

@@ -37,6 +37,7 @@ BARE, PLAIN = 0.3, 12.0  # of its height at both ends in which nothing stands, w
 FADING, FADES = 4, 3.0  # px in which a shadow's edge grows paler, from its second on by so many 8-bit steps
 BEYOND = 6  # px from a box's side outwards in which there is its ground alone
 ACROSS = 0.9  # of the picture's width that the flat rest of a shaded band takes up
+FRAME_OF = 0.97  # overlap of a border's outline with the box that it frames
 WIDE_SHADOW = 20_000.0  # px² from which a surface may throw a shadow more than a few px wide
 
 
@@ -288,4 +289,10 @@ def _drop_repeats(surfaces: list[Surface]) -> list[Surface]:
         same = [o for o in out if o.rect.iou(s.rect) > 0.97 and (o.fill == s.fill or (o.inner and s.inner))]
         if all(o.inner and s.confidence > o.confidence for o in same):
             out = [*(o for o in out if o not in same), s]
-    return out
+    framed = [s for s in out if all(s.border)]
+    return [s for s in out if any(s.border) or not any(_is_frame_of(s, o) for o in framed)]
+
+
+def _is_frame_of(s: Surface, o: Surface) -> bool:
+    """Is a box what another's border shows of it?"""
+    return s.fill.colour == o.border_colour and not s.fill.stops and o.rect.iou(s.rect) > FRAME_OF

@@ -16,6 +16,7 @@ FRAME = 60.0  # px from which an upright line may be a card's side
 WHOLE = (
     0.93  # confidence of an area that is its own colour nearly all over: it is in front of what straddles it
 )
+SIDE_PANEL, PANEL_HIGH = 420.0, 400.0  # px: a panel at the page's side is no wider, and at least as high
 LARGE = 20_000.0  # px² from which a plain area may be a flat part of a picture
 LINE_OFF = 6.0  # 8-bit steps between the side lines of one card
 ROWS = 4  # so many areas on top of each other are rows
@@ -83,8 +84,21 @@ def _one_fill(a: Surface, b: Surface) -> bool:
 def drop_straddled(surfaces: list[Surface], page_width: float) -> list[Surface]:
     """A plain area that a framed or filled card straddles is a flat part of a picture behind it, not a surface of the layout.
 
-    Bands from side to side stay: a card may well reach over the end of one. So does what is whole: it lies on the other.
+    Bands from side to side, or beside a panel at the page's side, stay: a card may well reach over the end of one. So does what
+    is whole: it lies on the other.
     """
+    panels = [
+        s.rect
+        for s in surfaces
+        if s.rect.w <= SIDE_PANEL
+        and s.rect.h >= PANEL_HIGH
+        and (s.rect.x < 1 or s.rect.right > page_width - 1)
+    ]
+    first = max((r.right for r in panels if r.x < 1), default=0.0)
+    last = min((r.x for r in panels if r.x >= 1), default=page_width)
+
+    def is_band(r: Rect) -> bool:
+        return r.w > FULL * page_width or (r.x <= first + 1 and r.right >= last - 1)
 
     def straddles(a: Surface, b: Surface) -> bool:
         r, o = a.rect, b.rect
@@ -98,7 +112,7 @@ def drop_straddled(surfaces: list[Surface], page_width: float) -> list[Surface]:
         if any(b.border)
         or b.shadow
         or b.confidence >= WHOLE
-        or b.rect.w > FULL * page_width
+        or is_band(b.rect)
         or not any(straddles(a, b) for a in surfaces)
     ]
 

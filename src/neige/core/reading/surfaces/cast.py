@@ -17,9 +17,10 @@ from scipy.special import ndtr
 from neige.core.model import Rect, Shadow, Surface
 from neige.core.reading.colour import pack, unpack
 
-REACH = 56  # px at 1x that is looked at beside the edge
+REACHES = (56, 28)  # px at 1x that are looked at beside the edge
 BAR, PANEL = (16, 140), (48, 420)  # px at 1x from the page's edge to that of the bar, or of the panel
 ALONG = 0.95  # of its length that an edge shows
+SCREEN = 0.4  # of the picture's height that a panel as high as the screen takes at least: what stays in place ends there
 FLAT = 6  # px at the far end of the reach that tell a ground's own colour
 LINE = 2  # px at 1x beside the edge that may be a border of something else
 SHARE, GROUNDS = 0.02, 2  # of the edge's length that a ground takes at least; so many of them
@@ -31,6 +32,7 @@ NEAR, STEEP = (
 ALIKE = 0.02  # by which the strengths that two grounds tell may differ
 FAINT, STRONG = 0.02, 0.6  # strength at the edge
 GONE = 0.008  # strength at the reach's end
+SEEN = 12  # px of the far end in one colour, which is a ground's then
 SNAP = 2  # 8-bit steps from a ground's colour that are rounding
 GAP = 4  # px: what hides the edge for a moment
 ON_EDGE = 1.5  # px between the edge and a surface's side
@@ -47,15 +49,17 @@ class Cast:
 def lift_casts(pixels: NDArray[np.uint8], scale: int) -> tuple[NDArray[np.uint8], list[Cast]]:
     """The picture (h, w, 3) without the shadows of its bar and its side panels, and these."""
     out, casts = pixels, []
-    height, width = (v / scale for v in pixels.shape[:2])
-    for at, profile in _edges(pixels, scale, BAR):
+    width = pixels.shape[1] / scale
+    for at, _, profile in _edges(pixels, scale, BAR):
         out = _lifted(out, at, profile)
         casts.append(Cast(Rect(0, 0, width, at / scale), _shadow(profile, scale, down=True)))
     for flip in (False, True):
         turned = out.transpose(1, 0, 2)[:: -1 if flip else 1]
-        for at, profile in _edges(turned, scale, PANEL):
-            turned = _lifted(turned, at, profile)
-            box = Rect(width - at / scale if flip else 0, 0, at / scale, height)
+        for at, end, profile in _edges(turned, scale, PANEL, SCREEN):
+            ebb = None if end == turned.shape[1] else _ebb(turned, at, end, profile, scale)
+            turned = _lifted(turned, at, profile, ebb)
+            long = end if ebb is None else np.count_nonzero(ebb > 0.5)
+            box = Rect(width - at / scale if flip else 0, 0, at / scale, long / scale)
             casts.append(Cast(box, _shadow(profile, scale, down=False)))
             out = np.ascontiguousarray(turned[:: -1 if flip else 1].transpose(1, 0, 2))
     return out, casts
@@ -86,29 +90,69 @@ def give_casts(surfaces: list[Surface], casts: Sequence[Cast]) -> list[Surface]:
 
         found = max((s for s in out if casts_it(s)), key=lambda s: s.rect.area, default=None)
         if found is not None:
-            out[out.index(found)] = replace(found, shadow=cast.shadow)
+            shadow, lower = cast.shadow, round(b.bottom - found.rect.bottom)
+            if not down and 0 < abs(lower) <= REACHES[0]:
+                shadow = replace(shadow, dy=float(lower))
+            out[out.index(found)] = replace(found, shadow=shadow)
     return out
 
 
 def _edges(
-    pixels: NDArray[np.uint8], scale: int, where: tuple[int, int]
-) -> list[tuple[int, NDArray[np.float64]]]:
-    """(row, strengths under it) of the first edge across the picture, between these distances from the top, that casts a shadow."""
-    low, high = where[0] * scale, min(where[1] * scale, pixels.shape[0] - (REACH + FLAT) * scale)
+    pixels: NDArray[np.uint8], scale: int, where: tuple[int, int], least: float = 1.0
+) -> list[tuple[int, int, NDArray[np.float64]]]:
+    """(row, where it ends, strengths under it) of the first edge across the picture, between these distances from the top, that
+    casts a shadow. It begins at the left and is at least `least` of the picture's width long."""
+    low, high = where[0] * scale, min(where[1] * scale, pixels.shape[0] - (REACHES[0] + FLAT) * scale)
     if high <= low:
         return []
     strip = pixels[low - 1 : high].astype(np.int16)
-    steps = (np.abs(np.diff(strip, axis=0)).max(axis=2) > 1).mean(axis=1)
-    for at in (np.flatnonzero(steps >= ALONG) + low).tolist():
-        profile = _profile(pixels, at, scale)
-        if profile is not None:
-            return [(at, profile)]
+    steps = np.abs(np.diff(strip, axis=0)).max(axis=2) > 1
+    shortest = round(least * pixels.shape[1])
+    for at in (np.flatnonzero(steps[:, :shortest].mean(axis=1) >= ALONG) + low).tolist():
+        for reach in REACHES:  # other things may begin before the longest shadow ends
+            end = _end(pixels, at, reach * scale, scale) if least < 1 else pixels.shape[1]
+            profile = _profile(pixels[:, :end], at, reach * scale, scale) if end >= shortest else None
+            if profile is not None:
+                return [(at, end, profile)]
     return []
 
 
-def _profile(pixels: NDArray[np.uint8], at: int, scale: int) -> NDArray[np.float64] | None:
-    """A shadow's strength (n,) at each px under a row, if at least two grounds tell the same; else None."""
-    reach = REACH * scale
+def _end(pixels: NDArray[np.uint8], at: int, reach: int, scale: int) -> int:
+    """Up to which column it is darker right under a row than farther away from it, on flat grounds."""
+    far = pixels[at + reach : at + reach + FLAT * scale].astype(np.int16)
+    flat = (far == far[:1]).all(axis=(0, 2))
+    near = pixels[at + LINE * scale].astype(np.int16)
+    known = np.flatnonzero(flat & (far[0].max(axis=1) >= BRIGHT))
+    if not known.size:
+        return 0
+    dim = (1.0 - near[known].sum(axis=1) / far[0][known].sum(axis=1)) >= FAINT / 2
+    share = np.cumsum(dim) / np.arange(1, known.size + 1)
+    good = np.flatnonzero((share >= ALONG) & dim)
+    if not good.size:
+        return 0
+    end = int(known[good[-1]]) + 1
+    return pixels.shape[1] if pixels.shape[1] - end <= reach else end
+
+
+def _ebb(
+    pixels: NDArray[np.uint8], at: int, end: int, profile: NDArray[np.float64], scale: int
+) -> NDArray[np.float64]:
+    """How strong (0..1, falling) the shadow under a row is beside each px along it: whole before its end, gone well beyond."""
+    reach = REACHES[0] * scale
+    out = np.zeros(pixels.shape[1])
+    first, last = max(0, end - reach), min(out.size, end + reach)
+    out[:first] = 1.0
+    part = pixels[at : at + profile.size, first:last].astype(np.float64)
+    own = pixels[at + profile.size, first:last].astype(np.float64)
+    under = np.nanmean(1.0 - part / np.where(own >= BRIGHT, own, np.nan), axis=2)
+    told = np.clip(profile @ np.nan_to_num(under) / (profile @ profile), 0.0, 1.0)
+    middling = np.array([np.median(told[max(0, k - FLAT) : k + FLAT + 1]) for k in range(told.size)])
+    out[first:last] = np.minimum.accumulate(middling)
+    return out
+
+
+def _profile(pixels: NDArray[np.uint8], at: int, reach: int, scale: int) -> NDArray[np.float64] | None:
+    """A shadow's strength (reach,) at each px under a row, if at least two grounds tell the same; else None."""
     far = pixels[at + reach : at + reach + FLAT * scale]
     own = far[0].astype(np.float64)
     bright = np.where(own >= BRIGHT, own, np.nan)
@@ -134,19 +178,25 @@ def _profile(pixels: NDArray[np.uint8], at: int, scale: int) -> NDArray[np.float
     return np.asarray(np.maximum.accumulate(np.clip(strengths, 0, 1)[::-1])[::-1], np.float64)
 
 
-def _lifted(pixels: NDArray[np.uint8], at: int, profile: NDArray[np.float64]) -> NDArray[np.uint8]:
-    """The picture with a black shadow of these strengths under a row undone; what was one flat colour is one again."""
+def _lifted(
+    pixels: NDArray[np.uint8], at: int, profile: NDArray[np.float64], ebb: NDArray[np.float64] | None = None
+) -> NDArray[np.uint8]:
+    """The picture with a black shadow of these strengths under a row, and of these shares of them along it, undone; what was one
+    flat colour is one again."""
     out = pixels.copy()
     part = out[at : at + profile.size]
-    bare = np.clip(part / (1.0 - profile)[:, None, None], 0, 255)
+    strength = profile[:, None] * (np.ones(pixels.shape[1]) if ebb is None else ebb)
+    bare = np.clip(part / (1.0 - strength)[:, :, None], 0, 255)
     far = pack(pixels[at + profile.size : at + profile.size + 1])[0]
     values, counts = np.unique(far, return_counts=True)
     lifted = np.rint(bare).astype(np.uint8)
-    for value in values[counts >= SHARE * far.size].tolist():
+    for value in values[counts >= SEEN].tolist():
         colour = np.asarray(unpack(value), np.float64)
         lifted[(np.abs(bare - colour) <= SNAP).all(axis=2)] = colour.astype(np.uint8)
     edge = np.abs(pixels[at].astype(np.int16) - pixels[at - 1]).max(axis=1) > 1
     beside = np.convolve(edge, np.ones(2 * GAP + 1), "same") > GAP  # where what casts it ends, so does this
+    if ebb is not None:
+        beside = ebb > 0
     out[at : at + profile.size, beside] = lifted[:, beside]
     return out
 

@@ -29,6 +29,7 @@ SAME_COLOUR = 3.0  # 8-bit steps between two modes of one colour
 COVERED, FRAME = 0.12, 0.03  # of its box that a region shows at least; that a frame around others shows
 RIM, FRAMED = 5, 80  # px: a frame is no thinner, and no smaller
 WHOLE_SIDE = 0.85  # of a side that is straight where hardly anything lies across it
+WISPS, WISP = 2, 0.3  # px at 1x at a side, and of it, that what hardly reaches it takes at most
 SIDE_SHARE = 0.55  # of a side that must be straight for a region to count as a rectangle
 
 
@@ -137,6 +138,13 @@ def find_regions(
             )
         cut_off = rows.stop == labels.shape[0]
         radius = fit_rectangle(mask, scale, cut_off)
+        if radius is None and (inner := _without_wisps(mask, scale)) is not None:
+            mask, down, right = inner
+            rows, columns = slice(rows.start + down, rows.start + down + mask.shape[0]), slice(
+                columns.start + right, columns.start + right + mask.shape[1]
+            )  # fmt: skip
+            h, w = mask.shape
+            radius = fit_rectangle(mask, scale, rows.stop == labels.shape[0])
         large = h * w > SHADED * labels.size and min(h, w) >= SHADED_SIDE * scale and mask.mean() >= PLAIN
         if radius is None and large:  # shadows may fall on its sides
             mask = _with_shade(mask, pixels[rows, columns], SHADOW_REACH * scale)
@@ -167,6 +175,20 @@ def find_regions(
         )
     out = [_to_edges(r, pixels, scale) for r in out]
     return sorted(out, key=lambda r: (-r.area, r.y0, r.x0)), hulls, specks
+
+
+def _without_wisps(mask: NDArray[np.bool_], scale: int) -> tuple[NDArray[np.bool_], int, int] | None:
+    """(a region without rows and columns at its sides that hardly anything of it reaches, rows and columns left out before it), or
+    None if it has none: an inner shadow is a step off for all but a few px of its last row."""
+    cut = [0, 0, 0, 0]
+    for side, lines in enumerate((mask, mask.T[::-1], mask[::-1], mask.T)):
+        for k in range(WISPS * scale):
+            if k + 1 < len(lines) and lines[k].mean() < WISP and lines[k + 1].mean() >= WHOLE_SIDE:
+                cut[side] = k + 1
+    if not any(cut):
+        return None
+    top, right, bottom, left = cut
+    return mask[top : mask.shape[0] - bottom, left : mask.shape[1] - right], top, left
 
 
 def _with_shade(mask: NDArray[np.bool_], pixels: NDArray[np.uint8], reach: int) -> NDArray[np.bool_]:
@@ -295,7 +317,7 @@ def fit_rectangle(mask: NDArray[np.bool_], scale: int = 1, cut_off: bool = False
     good[3] |= cut_off
     if sum(good) < 3:
         return None
-    if not all(good) and mask.mean() < 0.5:
+    if not all(good) and mask.mean() < 0.5 and _between(mask).mean() < 0.5:
         return None
     ideal = rounded_mask(h, w, radius) > 0.5
     if mask.mean() > 0.97 and not (mask & ~ideal).any():

@@ -13,6 +13,7 @@ BAR_HIGH, ENTRY_WIDE = 100.0, 180.0  # px that a bar is high, and an entry in it
 ENTRY = 56.0  # px: the highest entry of a menu that a panel goes on behind
 CARD_WIDE = 240.0  # px: a card that a band may divide
 BAR_AND_LINE = 8.0  # px that the entry leaves free at its sides
+CELLS, CELL_HIGH = 3, 24.0  # cells of a bar at least, and px that it is high
 PART, SIDE_PANEL, LINE = (
     100.0,
     420.0,
@@ -127,6 +128,43 @@ def bridge_bars(surfaces: list[Surface], page_width: float) -> list[Surface]:
     low = [_turned(s) for s in surfaces if s.rect.h <= BAR_HIGH]
     rest = [s for s in surfaces if s.rect.h > BAR_HIGH]
     out = [*rest, *(_turned(s) for s in bridge_panels(low, page_width, ENTRY_WIDE))]
+    return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def lay_under_cells(surfaces: list[Surface]) -> list[Surface]:
+    """Several boxes of one fill beside each other, with nothing but thin upright lines between them, lie on one that is as large as
+    all of them: the bar or the strip that the lines part."""
+
+    def is_cell(s: Surface) -> bool:
+        plain = not (s.fill.stops or s.shadow or s.inner or s.border[0] or s.border[2])
+        return plain and s.radius < 1 and s.rect.h >= CELL_HIGH and s.border_style == "solid"
+
+    cells = sorted((s for s in surfaces if is_cell(s)), key=lambda s: (round(s.rect.y), s.rect.x))
+    out, taken = list(surfaces), set[int]()
+    for n, first in enumerate(cells):
+        if id(first) in taken:
+            continue
+        row = [first]
+        for s in cells[n + 1 :]:
+            a, b = row[-1].rect, s.rect
+            line = row[-1].border[1] + s.border[3] or b.x - a.right
+            level = abs(a.y - b.y) <= 1 and abs(a.h - b.h) <= 1 and -1 <= b.x - a.right <= LINE
+            if level and 0 < line <= LINE and s.fill == first.fill and id(s) not in taken:
+                row.append(s)
+        whole = union(s.rect for s in row)
+        if len(row) < CELLS or any(o.rect.iou(whole) > 0.98 for o in surfaces):
+            continue
+        taken |= {id(s) for s in row}
+        ink = next((s.border_colour for s in row if s.border_colour), "")
+        for a, b in zip(row, [*row[1:], None]):
+            apart = b.rect.x - a.rect.right if b and not b.border[3] else 0.0
+            if a.border[1] or a.border[3]:
+                continue
+            out = [s for s in out if s is not a]  # it is the ground,
+            if apart >= 1:  # but for the line after it
+                box = edges(a.rect.x, a.rect.y, a.rect.right + apart, a.rect.bottom)
+                out.append(replace(a, rect=box, border=(0.0, apart, 0.0, 0.0), border_colour=ink))
+        out.append(Surface(whole, first.fill, confidence=min(s.confidence for s in row)))
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
 
 
