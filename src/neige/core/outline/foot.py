@@ -130,9 +130,16 @@ def _part_foot(root: Node, way: list[Node], reading: Reading, least: float = FOO
     first = at
     while first > 1 and kids[first].gap < least and small(kids[first - 1]):
         first -= 1
-    if first > 1 and column is not main:
+    if first > 1:
         parted = kids[first - 1].kind == "rule" and first > 2
-        if link_columns(kids[first - 1 - parted]) >= MAPPED:  # where the site's pages are listed
+        lists = kids[first - 1 - parted]  # where the site's pages are listed
+        high = kids[-1].rect.bottom - lists.rect.y <= FOOT * root.rect.h
+        if (
+            link_columns(lists) >= MAPPED
+            and high
+            and lists.rect.y >= LOW * root.rect.h
+            and lists.gap >= least
+        ):
             first -= 1 + parted
     said = [c for c in kids[first:] if link_columns(c) < MAPPED]
     rule = first - (kids[first].kind != "rule")

@@ -19,6 +19,7 @@ from neige.core.outline.rows import GUTTER, hugging, side_by_side
 
 FLUSH = 0.6  # px by which texts that begin at one place were read to begin elsewhere
 TIGHT = 0.6  # px that a single line has at least, or it might be parted
+FAR_OFF = 24.0  # px: what is alike and that far from both sides of its cells stands in their middle
 SAME_ROOM = 0.8  # px
 AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, that is before it at least
 MOST = 0.7  # of its place that a box at its end takes to be all of it but for what is before it
@@ -264,6 +265,7 @@ def _align_column(cells: list[Node], like: str = "") -> None:
     ragged_left, ragged_right = lefts[-1] - lefts[0] > NEAR, rights[-1] - rights[0] > NEAR
     usual, last = lefts[len(lefts) // 2], rights[len(rights) // 2]
     at_end = ragged_left and not ragged_right
+    centred = all(abs(a - b) <= CENTRED and a > FAR_OFF for a, b in places.values())
     if like and len(places) == 1:
         at_end = like == "end" and rights[0] < lefts[0]
     for td in cells:
@@ -272,7 +274,9 @@ def _align_column(cells: list[Node], like: str = "") -> None:
         if at_end:
             td.align = "end"
             td.padding = (0.0, max(0.0, last if abs(right - last) <= NEAR / 2 else right), 0.0, 0.0)
-        elif in_middle and (ragged_left and ragged_right if len(places) > 1 else like == "center"):
+        elif in_middle and (
+            centred or (ragged_left and ragged_right if len(places) > 1 else like == "center")
+        ):
             td.align = "center"
         else:
             td.align = "start"

@@ -170,6 +170,11 @@ def as_menu(bar: Node, reading: Reading, label: str) -> None:
         key=lambda n: sum(is_entry(c) for c in n.children),
         default=None,
     )
+    for c in bar.walk():
+        if _is_cell(c, bar):  # an entry between lines is as large as its cell
+            c.tag = "a"
+            for d in c.walk()[1:]:
+                d.tag = "span" if d.kind == "text" else d.tag
     if menu is None:
         return
     for c in menu.children:
@@ -179,6 +184,15 @@ def as_menu(bar: Node, reading: Reading, label: str) -> None:
         give_room(menu)
     if len(menu.children) >= 2 and all(c.tag in ("a", "img") for c in menu.children):
         menu.attributes["list"] = "1"
+
+
+def _is_cell(c: Node, bar: Node) -> bool:
+    """Is a part of a bar painted as that is, with an upright line at its side, and a few words in it?"""
+    s, texts = c.surface, texts_in(c)
+    if c is bar or s is None or bar.surface is None or s.fill != bar.surface.fill or c.tag != "div":
+        return False
+    lined = any(s.border[1::2]) and not (s.border[0] or s.border[2])
+    return lined and len(texts) == 1 and len(texts[0].lines) == 1 and len(words_of(c)) <= ITEM_WORDS
 
 
 def set_alike(entries: list[Node], reading: Reading) -> None:

@@ -29,9 +29,14 @@ def is_marks(line: Line) -> bool:
 
 
 def is_slanted(line: Line) -> bool:
-    """Is this a piece of words that climb or fall: as high as no letters beside each other are, and drawn by nothing?"""
-    letters = sum(len(w.text) for w in line.words)
-    return letters >= SEVERAL and line.residual > NARROW_OFF and line.ink.w < NARROW * letters * line.ink.h
+    """Is this a piece of a word that climbs or falls: as high as no letters beside each other are, and drawn by nothing?"""
+    letters = len(line.text)
+    return (
+        len(line.words) == 1
+        and letters >= SEVERAL
+        and line.residual > NARROW_OFF
+        and line.ink.w < NARROW * letters * line.ink.h
+    )
 
 
 def is_cross(line: Line, style: TypeStyle, lines: Sequence[Line], styles: Sequence[TypeStyle]) -> bool:

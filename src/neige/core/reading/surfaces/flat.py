@@ -29,6 +29,7 @@ SAME_COLOUR = 3.0  # 8-bit steps between two modes of one colour
 COVERED, FRAME = 0.12, 0.03  # of its box that a region shows at least; that a frame around others shows
 RIM, FRAMED = 5, 80  # px: a frame is no thinner, and no smaller
 WHOLE_SIDE = 0.85  # of a side that is straight where hardly anything lies across it
+BROAD = 16  # px at 1x: thinner ones are where a shadow grows darker
 WISPS, WISP = 2, 0.3  # px at 1x at a side, and of it, that what hardly reaches it takes at most
 SIDE_SHARE = 0.55  # of a side that must be straight for a region to count as a rectangle
 
@@ -138,7 +139,7 @@ def find_regions(
             )
         cut_off = rows.stop == labels.shape[0]
         radius = fit_rectangle(mask, scale, cut_off)
-        if radius is None and (inner := _without_wisps(mask, scale)) is not None:
+        if radius is None and (inner := _without_wisps(mask, pixels[rows, columns], scale)):
             mask, down, right = inner
             rows, columns = slice(rows.start + down, rows.start + down + mask.shape[0]), slice(
                 columns.start + right, columns.start + right + mask.shape[1]
@@ -177,18 +178,28 @@ def find_regions(
     return sorted(out, key=lambda r: (-r.area, r.y0, r.x0)), hulls, specks
 
 
-def _without_wisps(mask: NDArray[np.bool_], scale: int) -> tuple[NDArray[np.bool_], int, int] | None:
+def _without_wisps(
+    mask: NDArray[np.bool_], pixels: NDArray[np.uint8], scale: int
+) -> tuple[NDArray[np.bool_], int, int] | None:
     """(a region without rows and columns at its sides that hardly anything of it reaches, rows and columns left out before it), or
     None if it has none: an inner shadow is a step off for all but a few px of its last row."""
     cut = [0, 0, 0, 0]
-    for side, lines in enumerate((mask, mask.T[::-1], mask[::-1], mask.T)):
+    off = np.abs(pixels.astype(np.int16) - pixels[mask][0]).max(axis=2)
+    for side, turned in enumerate((lambda a: a, lambda a: a.T[::-1], lambda a: a[::-1], lambda a: a.T)):
+        lines, steps = turned(mask), turned(off)
         for k in range(WISPS * scale):
-            if k + 1 < len(lines) and lines[k].mean() < WISP and lines[k + 1].mean() >= WHOLE_SIDE:
+            if k + 1 >= len(lines) or np.median(steps[k]) > SHADE:
+                break
+            if lines[k].mean() < WISP and lines[k + 1].mean() >= WHOLE_SIDE:
                 cut[side] = k + 1
     if not any(cut):
         return None
     top, right, bottom, left = cut
-    return mask[top : mask.shape[0] - bottom, left : mask.shape[1] - right], top, left
+    inner = mask[top : mask.shape[0] - bottom, left : mask.shape[1] - right]
+    if min(inner.shape) < BROAD * scale:
+        return None
+    straight = min(inner[0].mean(), inner[-1].mean(), inner[:, 0].mean(), inner[:, -1].mean()) >= WHOLE_SIDE
+    return (inner, top, left) if straight else None
 
 
 def _with_shade(mask: NDArray[np.bool_], pixels: NDArray[np.uint8], reach: int) -> NDArray[np.bool_]:
