@@ -50,6 +50,13 @@ class Fields(unittest.TestCase):
         self.assertRegex(html, rf"<textarea[^>]*>\s*{re.escape(self.LONG[:40])}")
         self.assertEqual(len(found[2].lines), 3)
 
+    def test_code_in_such_boxes_is_none(self) -> None:
+        box = f"{FIELD};font:14px/20px 'DejaVu Sans Mono'"
+        one, several = "stake = 1", "stake = 1\nif depth &gt; 140:\n    warn(stake)"
+        code = "".join(f'<pre style="{box}">{c}</pre>{PROSE}' for c in (one, one, one, several))
+        _, outline, _ = page(f"<main><h1>Reading</h1>{code}</main>")
+        self.assertNotIn("textarea", [n.tag for n in outline.root.walk()])
+
     def test_a_hint_is_as_pale_as_it_was(self) -> None:
         asked = f"<main><h1>Reading</h1><p>Station</p><input value='Brenn Hut' style=\"{FIELD}\"><p>Depth</p><input placeholder='in cm' style=\"{FIELD}\"><button style='background:#23607a;color:#fff;border:0;border-radius:4px;padding:9px 22px;font:inherit'>Send</button></main>"
         body = f"<style>::placeholder{{color:#b4bec8;opacity:1}}</style>{asked}"

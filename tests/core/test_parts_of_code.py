@@ -47,6 +47,11 @@ class Elements(unittest.TestCase):
         e = Element("pre", {}, [Element("code", {}, ["if snow:\n    read()\n"])])
         self.assertEqual(serialise(e, 3), "      <pre><code>if snow:\n    read()\n</code></pre>\n")
 
+    def test_what_is_written_in_a_text_area_begins_and_ends_there(self) -> None:
+        long = "Read before eight in the morning from the stake beside the hut by those who live nearest to it, and again at six."
+        e = Element("textarea", {"id": "remarks"}, [long])
+        self.assertEqual(serialise(e, 2), f'    <textarea id="remarks">{long}</textarea>\n')
+
     def test_it_tells_where_each_part_was_written(self) -> None:
         item = Element("li", {"class": "entry entry--now"}, [Element("a", {}, ["Depth"], node=3)], node=2)
         body = Element("body", {}, [Element("hr"), Element("ul", {}, [item], node=1)], node=0)

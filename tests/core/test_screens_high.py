@@ -46,7 +46,7 @@ class Panels(unittest.TestCase):
         down = ndtr((high - np.arange(900) - 0.5) / 10)
         out[:, 200:] *= (1 - down[:, None] * across)[:, :, None]
         out[:high, :200] = 255
-        out[high:, :200] = 252  # the page goes on under it in another white
+        out[high:, :200] = self.PAGE
         return np.rint(out).astype(np.uint8)
 
     def test_its_shadow_is_undone_as_far_as_the_panel_reaches(self) -> None:
@@ -57,7 +57,15 @@ class Panels(unittest.TestCase):
         for y, own in ((60, self.BAND), (400, self.PAGE)):
             with self.subTest(y=y):
                 self.assertEqual(set(map(tuple, bare[y, 200:400].tolist())), {own})
+        below = np.abs(bare[606, 200:400].astype(int) - self.PAGE).max()
+        self.assertLessEqual(int(below), 2, "nor is it lost where the shadow ebbs away")
         self.assertTrue(np.array_equal(bare[700:], self.picture()[700:]), "nothing is brightened below it")
+
+    def test_cards_may_begin_before_the_longest_shadow_ends(self) -> None:
+        pixels = self.picture()
+        pixels[20:880:2, 245:600] = 255
+        pixels[21:880:2, 245:600] = 90
+        self.assertEqual(len(lift_casts(pixels, 1)[1]), 1)
 
     def test_a_short_panel_tells_nothing(self) -> None:
         self.assertEqual(lift_casts(self.picture(200), 1)[1], [])
@@ -172,7 +180,16 @@ class Letters(unittest.TestCase):
 
 class Entries(unittest.TestCase):
     def test_a_line_much_nearer_than_the_others_goes_on_with_its_entry(self) -> None:
-        says = ("Stations", "Bulletins and how to", "Read", "Observers", "Method", "Huts", "Weather", "Paths")
+        says = (
+            "Stations",
+            "Stake reports sent",
+            "Upper Cairn",
+            "Observers",
+            "Method",
+            "Huts",
+            "Weather",
+            "Paths",
+        )
         at, y = [], 40.0
         for n, s in enumerate(says):
             y += 20 if n == 2 else 36

@@ -240,7 +240,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
         and (contrast(inked.colour, s.fill.colour) < 7 or len(words) <= 3)
     ):  # fmt: skip
         return as_field(n, node_text(n), reading)
-    written = len(texts) == 1 and len(texts[0].lines) > 1 and n.rect.h <= TEXTAREA[1] and left < 40
+    written = len(texts) == 1 and len(texts[0].lines) > 1 and inked.category != "monospace"
+    written = written and n.rect.h <= TEXTAREA[1] and left < 40
     if (
         written
         and all(s.border)

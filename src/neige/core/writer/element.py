@@ -66,7 +66,7 @@ def serialise(e: Element, indent: int = 0, written: dict[int, Written] | None = 
     leaf = e.tag in VOID or not e.children or _is_text(e)
     if e.tag in VOID:
         out = f"{pad}{open_tag(e)}\n"
-    elif e.tag == "pre":  # every space in it counts
+    elif e.tag in ("pre", "textarea"):  # every space in it counts
         leaf, out = True, f"{pad}{flat}\n"
     elif _is_text(e) and any(isinstance(c, str) for c in e.children) and len(pad) + len(flat) > WIDTH:
         inner = "".join(escape(c, quote=False) if isinstance(c, str) else _flat(c) for c in e.children)

@@ -195,8 +195,6 @@ def _lifted(
         lifted[(np.abs(bare - colour) <= SNAP).all(axis=2)] = colour.astype(np.uint8)
     edge = np.abs(pixels[at].astype(np.int16) - pixels[at - 1]).max(axis=1) > 1
     beside = np.convolve(edge, np.ones(2 * GAP + 1), "same") > GAP  # where what casts it ends, so does this
-    if ebb is not None:
-        beside = ebb > 0
     out[at : at + profile.size, beside] = lifted[:, beside]
     return out
 
