@@ -228,6 +228,19 @@ class Controls(unittest.TestCase):
         self.assertEqual(self.control(says, width + 40, **bare, x=120).attributes.get("role"), "button")
         self.assertIsNone(self.control(says, width + 6, **bare, x=103).attributes.get("role"))
 
+    def test_a_disc_as_high_as_two_lines_beside_a_name_is_nothing_to_tick(self) -> None:
+        def kinds(side: float) -> list[str]:
+            at = [Rect(100, 100 + 80.0 * n, side, side) for n in range(3)]
+            discs = [box(r.x, r.y, side, side, border=(1.0,) * 4, border_colour="#99a0a8") for r in at]
+            names = [line("Ilse Arn", 100 + side + 10, r.cy + 5) for r in at]
+            r = reading(names, discs)
+            content = [Node("block", s.rect, surface=s) for s in discs] + paragraphs(r, [0, 1, 2])
+            found = find_controls(content, Node("block", Rect(0, 0, 1440, 900)), r)
+            return [d.attributes.get("type", "") for n in found for d in n.walk() if d.kind == "field"]
+
+        self.assertEqual(kinds(18), ["checkbox"] * 3)
+        self.assertEqual(kinds(44), [])
+
     def test_a_cell_among_cells_is_nothing_to_fill_in(self) -> None:
         s = box(100, 100, 200, 40, **self.FRAME)
         around = [replace(s, rect=Rect(x, y, 200, 40)) for x, y in ((300, 100), (100, 140), (300, 140))]
