@@ -141,10 +141,9 @@ def find_regions(
         radius = fit_rectangle(mask, scale, cut_off)
         if radius is None and (inner := _without_wisps(mask, pixels[rows, columns], scale)):
             mask, down, right = inner
-            rows, columns = slice(rows.start + down, rows.start + down + mask.shape[0]), slice(
-                columns.start + right, columns.start + right + mask.shape[1]
-            )  # fmt: skip
             h, w = mask.shape
+            rows = slice(rows.start + down, rows.start + down + h)
+            columns = slice(columns.start + right, columns.start + right + w)
             radius = fit_rectangle(mask, scale, rows.stop == labels.shape[0])
         large = h * w > SHADED * labels.size and min(h, w) >= SHADED_SIDE * scale and mask.mean() >= PLAIN
         if radius is None and large:  # shadows may fall on its sides
@@ -184,13 +183,18 @@ def _without_wisps(
     """(a region without rows and columns at its sides that hardly anything of it reaches, rows and columns left out before it), or
     None if it has none: an inner shadow is a step off for all but a few px of its last row."""
     cut = [0, 0, 0, 0]
-    off = np.abs(pixels.astype(np.int16) - pixels[mask][0]).max(axis=2)
-    for side, turned in enumerate((lambda a: a, lambda a: a.T[::-1], lambda a: a[::-1], lambda a: a.T)):
-        lines, steps = turned(mask), turned(off)
-        for k in range(WISPS * scale):
-            if k + 1 >= len(lines) or np.median(steps[k]) > SHADE:
+    own = pixels[mask][:1].astype(np.int16)
+    for side in range(4):
+        lines, colours = (mask, pixels) if side in (0, 2) else (mask.T, pixels.swapaxes(0, 1))
+        if side in (1, 2):
+            lines, colours = lines[::-1], colours[::-1]
+        for k in range(min(WISPS * scale, len(lines) - 1)):
+            if (
+                lines[k].mean() >= WISP
+                or np.median(np.abs(colours[k].astype(np.int16) - own).max(axis=1)) > SHADE
+            ):
                 break
-            if lines[k].mean() < WISP and lines[k + 1].mean() >= WHOLE_SIDE:
+            if lines[k + 1].mean() >= WHOLE_SIDE:
                 cut[side] = k + 1
     if not any(cut):
         return None

@@ -156,14 +156,16 @@ def lay_under_cells(surfaces: list[Surface]) -> list[Surface]:
             continue
         taken |= {id(s) for s in row}
         ink = next((s.border_colour for s in row if s.border_colour), "")
-        for a, b in zip(row, [*row[1:], None]):
-            apart = b.rect.x - a.rect.right if b and not b.border[3] else 0.0
-            if a.border[1] or a.border[3]:
+        for cell, after in zip(row, [*row[1:], None]):
+            r = cell.rect
+            apart = after.rect.x - r.right if after and not after.border[3] else 0.0
+            if cell.border[1] or cell.border[3]:
                 continue
-            out = [s for s in out if s is not a]  # it is the ground,
+            out = [s for s in out if s is not cell]  # it is the ground,
             if apart >= 1:  # but for the line after it
-                box = edges(a.rect.x, a.rect.y, a.rect.right + apart, a.rect.bottom)
-                out.append(replace(a, rect=box, border=(0.0, apart, 0.0, 0.0), border_colour=ink))
+                lined = (0.0, apart, 0.0, 0.0)
+                box = edges(r.x, r.y, r.right + apart, r.bottom)
+                out.append(replace(cell, rect=box, border=lined, border_colour=ink))
         out.append(Surface(whole, first.fill, confidence=min(s.confidence for s in row)))
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
 
