@@ -22,7 +22,6 @@ from neige.core.reading.surfaces.cards import drop_straddled
 from neige.core.reading.surfaces.cast import Cast, give_casts, lift_casts
 from neige.core.reading.surfaces.flat import fit_rectangle
 from neige.core.reading.surfaces.panels import lay_under_cells
-from neige.core.reading.text.inlaid import _without_ends
 from tests.core.test_outline import STYLES, line, reading
 
 WHITE = Fill("#ffffff")
@@ -147,11 +146,14 @@ class Cells(unittest.TestCase):
 
 class Letters(unittest.TestCase):
     def test_words_that_climb_are_no_level_line(self) -> None:
-        word = line("Download", 100, 60)
-        self.assertFalse(is_slanted(replace(word, residual=0.4)))
-        tall = replace(word, ink=Rect(100, 20, 50, 46), residual=0.4)
-        self.assertTrue(is_slanted(tall))
-        self.assertFalse(is_slanted(replace(tall, residual=0.05)))
+        level = replace(line("Download", 100, 60), residual=0.4)
+        first = replace(level, ink=Rect(100, 20, 50, 46))
+        second = replace(level, ink=Rect(130, 40, 50, 46))
+        self.assertTrue(is_slanted(first, [first, second]))
+        self.assertFalse(is_slanted(first, [first]), "one alone may be a word on a photo")
+        self.assertFalse(is_slanted(level, [level, second]))
+        self.assertFalse(is_slanted(replace(first, residual=0.05), [second]))
+        self.assertFalse(is_slanted(first, [first, replace(second, ink=Rect(300, 40, 50, 46))]))
 
     def wordmark(self, mark: bool, residual: float = 0.33) -> bool:
         small = [line("Depths of the day", 60, 300 + 30 * i) for i in range(4)]
@@ -168,14 +170,6 @@ class Letters(unittest.TestCase):
         self.assertFalse(self.wordmark(False))
         self.assertFalse(self.wordmark(True, residual=0.1))
         self.assertTrue(self.wordmark(False, residual=0.6), "what nothing draws is one wherever it stands")
-
-    def test_only_what_is_as_high_as_its_box_is_the_end_of_an_outline(self) -> None:
-        crop = np.full((20, 100, 3), 236, np.uint8)
-        crop[:, :2] = 90  # the outline's end
-        crop[5:14, 96:] = 60  # a letter at the edge
-        out = _without_ends(crop, (236.0, 236.0, 236.0))
-        self.assertEqual(int(out[:, :2].min()), 236)
-        self.assertEqual(int(out[5:14, 96:].max()), 60)
 
 
 class Entries(unittest.TestCase):

@@ -158,7 +158,7 @@ def read(
         if not (
             is_wordmark(n, lines, styles, found.pixels, picture.scale)
             or is_marks(n)
-            or is_slanted(n)
+            or is_slanted(n, lines)
             or n.ink in crosses
         )
         or any(n.ink.inside(r, 0.6) for r in pinned)

@@ -15,6 +15,7 @@ GLASSES, GLASS_APART = set("QOCGaoq0"), 0.6  # what a glass is read as, em or mo
 TICKS, CROSSES = "√✓✔✗✘", "Xx×"  # what icons are read as,
 BEFORE = (0.3, 3.0)  # and em from them to their words
 OTHER_INK = 0.1  # in OKLab
+ACROSS = 0.2  # of the smaller one's box that two pieces share
 SEVERAL, NARROW, NARROW_OFF = 4, 0.35, 0.25  # letters; of their height that each is wide at least; residual
 
 
@@ -28,8 +29,16 @@ def is_marks(line: Line) -> bool:
     return few and unlike
 
 
-def is_slanted(line: Line) -> bool:
-    """Is this a piece of a word that climbs or falls: as high as no letters beside each other are, and drawn by nothing?"""
+def is_slanted(line: Line, lines: Sequence[Line]) -> bool:
+    """Is this a piece of words that climb or fall? Each is as high as no letters beside each other are, drawn by nothing, and lies
+    across the next."""
+    return _is_steep(line) and any(
+        o is not line and _is_steep(o) and o.ink.meet(line.ink) > ACROSS * min(o.ink.area, line.ink.area)
+        for o in lines
+    )
+
+
+def _is_steep(line: Line) -> bool:
     letters = len(line.text)
     return (
         len(line.words) == 1

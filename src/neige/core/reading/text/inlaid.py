@@ -35,7 +35,7 @@ FULL, HALF = (
     0.5,
 )  # of its box's height and width that a word takes whose ink is the box's outline as well
 ROOM = 0.6  # of the ink's height that is put around what is read by itself
-END = 0.85  # of the box's height that its outline's end takes
+ROUND = 1.0  # px: the corners of a box whose outline comes in at its sides; of a square one only letters do
 SURE = 0.6  # confidence of what is read by itself, or the words stay as they were
 
 
@@ -150,7 +150,11 @@ def _parted(
     def apart(box: Box, ground: tuple[float, ...], ends: bool = False) -> list[RawWord]:
         return _read_apart(box, ground, pixels, recogniser, noise, ends)
 
-    inner = apart((r.x0 + 1, max(low, r.y0 + 1), r.x1 - 1, min(high, r.y1 - 1)), r.colour, outlined)
+    inner = apart(
+        (r.x0 + 1, max(low, r.y0 + 1), r.x1 - 1, min(high, r.y1 - 1)),
+        r.colour,
+        outlined and r.radius >= ROUND * scale,
+    )
     if not inner:
         return words
     out = [inner]
@@ -204,9 +208,8 @@ def _read_apart(
 def _without_ends(crop: NDArray[np.uint8], ground: tuple[float, ...]) -> NDArray[np.uint8]:
     """A crop without what comes in at its left and right: the round ends of an outline."""
     off = (np.abs(crop.astype(np.float64) - ground).max(axis=2) > OTHER).astype(np.uint8)
-    _count, labels, stats, _ = cv2.connectedComponentsWithStats(off, connectivity=8)
+    _count, labels = cv2.connectedComponents(off, connectivity=8)
     ends = np.setdiff1d(np.concatenate([labels[:, 0], labels[:, -1]]), [0])
-    ends = ends[stats[ends, cv2.CC_STAT_HEIGHT] >= END * crop.shape[0]]  # lower ones are letters
     if not ends.size:
         return crop
     out = crop.copy()
