@@ -36,17 +36,6 @@ class Tables(unittest.TestCase):
         self.assertIn("table-layout: auto", small.group() if small else "")
 
 
-class Words(unittest.TestCase):
-    def test_a_word_that_fills_its_tint_keeps_its_first_and_last_letter(self) -> None:
-        code = "<code style=\"background:#ecf0f3;font:12.35px 'DejaVu Sans Mono'\">{}</code>"
-        said = [code.format(w) for w in ("CairnDepthsJson", "CairnUserDepthsJson", "CairnPresetsJson")]
-        body = f"<p>The range has two files, {said[0]} and {said[1]}, that say where the stakes are; {said[2]} names who reads them.</p>"
-        reading, _, _ = page(f"<main><h1>Depths</h1>{body}{PROSE}{PROSE}</main>")
-        found = " ".join(n.text for n in reading.lines)
-        for name in ("CairnDepthsJson", "CairnUserDepthsJson", "CairnPresetsJson"):
-            self.assertIn(name, found)
-
-
 class Fields(unittest.TestCase):
     LONG = "Read before eight in the morning from the stake beside the hut, and again at six in the evening by those who live nearest to it."
 

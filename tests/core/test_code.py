@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import unittest
 from dataclasses import replace
+from unittest import mock
+
+import numpy as np
 
 from neige.core.outline import arrange
 from neige.core.outline.paragraphs import paragraphs
 from neige.core.reading import read, scan
+from neige.core.reading.surfaces.flat import Region
+from neige.core.reading.text import inlaid
 from neige.core.reading.text.cells import join_cells
 from neige.core.reading.text.inlaid import read_inlaid
 from neige.core.reading.text.raw import RawLine, RawWord, around
@@ -89,6 +94,22 @@ class Inlaid(unittest.TestCase):
         pinned = replace(given, words=tuple(replace(w, pinned=True) for w in given.words))
         kept = read_inlaid([pinned], found.surfaces.result().regions, picture.pixels, 1, recognise, 0.0)
         self.assertEqual([w.text for w in kept[0].words], [w.text for w in given.words])
+
+    def test_only_in_a_round_box_do_its_outlines_ends_come_in(self) -> None:
+        pixels = np.full((40, 300, 3), 255, np.uint8)
+        pixels[13:27, 100:180] = (236, 240, 243)
+        pixels[15:25, 101:106] = 60  # a letter at the box's very side
+        word = RawWord("Cairn", (101.0, 14.0, 178.0, 27.0), (60.0,) * 3, 0.99)
+        given = RawLine((word,), (101.0, 14.0, 178.0, 27.0), (255.0,) * 3, True, 0.99)
+        inked = {}
+        for radius in (0.0, 6.0):
+            box = Region(100, 13, 180, 27, radius, (236.0, 240.0, 243.0), 0.9)
+            with mock.patch.object(inlaid, "read_lines") as lines:
+                lines.return_value = ([], [])
+                read_inlaid([given], [box], pixels, 1, recognise, 0.0)
+                inked[radius] = [int((call.args[0].min(axis=2) < 90).sum()) for call in lines.call_args_list]
+        self.assertGreater(max(inked[0.0]), 30)
+        self.assertEqual(max(inked[6.0]), 0)
 
     def test_a_box_of_the_lines_own_ground_is_told_by_its_outline_and_a_letter_in_it_is_code(self) -> None:
         code = f"<code style='{MONO};font-size:14px;border:1px solid #d8dce0;border-radius:3px;padding:1px 3px'>{{}}</code>"
