@@ -225,7 +225,7 @@ class Controls(unittest.TestCase):
     def test_a_disc_as_high_as_two_lines_beside_a_name_is_nothing_to_tick(self) -> None:
         def kinds(side: float) -> list[str]:
             at = [Rect(100, 100 + 80.0 * n, side, side) for n in range(3)]
-            discs = [box(r.x, r.y, side, side, border=(1.0,) * 4, border_colour="#99a0a8") for r in at]
+            discs = [box(r.x, r.y, side, side) for r in at]
             names = [line("Ilse Arn", 100 + side + 10, r.cy + 5) for r in at]
             r = reading(names, discs)
             content = [Node("block", s.rect, surface=s) for s in discs] + paragraphs(r, [0, 1, 2])

@@ -9,7 +9,7 @@ from neige.core.reading.colour import chroma, contrast
 CHOICE = (9.0, 44.0)  # px that a box to tick is wide
 LONE_CHOICE = 20.0  # px that it is wide at most if there is no other like it
 TICKED = 24.0  # px that a ticked box is wide at most
-BESIDE = 1.8  # times its label's size that a larger one is wide at most: else it is somebody's picture
+BESIDE = 1.8  # times its label's size that a larger one without a rim is wide at most: else it is somebody's picture
 TICK_WIDE, TICK_FLAT = (0.4, 0.85), (1.1, 1.8)  # of the box's width, and times its own height
 
 
@@ -42,6 +42,7 @@ def find_choices(content: list[Node], reading: Reading) -> list[Node]:
         if box.kind == "image":  # a disc is the chosen one of discs, a square of squares
             disc = reading.cutouts[box.cutout].radius >= 0.4 * box.rect.w
             like = [f for f in like if f.surface and (f.surface.radius >= 0.4 * f.rect.w) == disc]
+        rimmed = any(f.surface and any(f.surface.border) for f in (box, *like))
         chosen = ((box.kind == "image" or bool(box.children)) and bool(like)) or _is_ticked(box)
         label = next(
             (
@@ -50,7 +51,7 @@ def find_choices(content: list[Node], reading: Reading) -> list[Node]:
                 if t.kind == "text"
                 and 2 <= t.rect.x - box.rect.right <= max(16.0, reading.styles[t.style].size)
                 and abs(t.rect.cy - box.rect.cy) <= 5
-                and box.rect.w <= max(TICKED, BESIDE * reading.styles[t.style].size)
+                and (rimmed or box.rect.w <= max(TICKED, BESIDE * reading.styles[t.style].size))
             ),
             None,
         )
