@@ -16,7 +16,7 @@ from neige.core.outline.front import bring_forward
 from neige.core.outline.tidy import tidy
 from neige.core.reading import read
 from neige.core.reading.surfaces import read_surfaces
-from neige.core.reading.surfaces.flat import fit_rectangle
+from neige.core.reading.surfaces.rectangles import fit_rectangle
 from neige.core.reading.surfaces.shade import strips_of_ground
 from neige.core.writer import write
 from tests.core.test_menus import words

@@ -13,8 +13,8 @@ from neige.core.outline.floats import find_floats
 from neige.core.reading import read
 from neige.core.reading.illustrations import join_illustrations
 from neige.core.reading.mistaken import is_cross, without_tick
-from neige.core.reading.surfaces.flat import fit_rectangle
 from neige.core.reading.surfaces.framed import frames_of_sides
+from neige.core.reading.surfaces.rectangles import fit_rectangle
 from neige.core.reading.text.crops import trim
 from neige.core.reading.text.ink import measure_ink
 from neige.core.reading.text.raw import RawLine, RawWord

@@ -20,8 +20,8 @@ from neige.core.reading.mistaken import is_slanted
 from neige.core.reading.surfaces.boxes import _drop_repeats
 from neige.core.reading.surfaces.cards import drop_straddled
 from neige.core.reading.surfaces.cast import Cast, give_casts, lift_casts
-from neige.core.reading.surfaces.flat import fit_rectangle
 from neige.core.reading.surfaces.panels import lay_under_cells
+from neige.core.reading.surfaces.rectangles import fit_rectangle
 from tests.core.test_outline import STYLES, line, reading
 
 WHITE = Fill("#ffffff")

@@ -12,8 +12,9 @@ from neige.core.reading.colour import from_hex
 from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces import read_surfaces
 from neige.core.reading.surfaces.cards import join_alike
-from neige.core.reading.surfaces.flat import find_regions, fit_rectangle, rounded_mask
+from neige.core.reading.surfaces.flat import find_regions
 from neige.core.reading.surfaces.framed import frame_up
+from neige.core.reading.surfaces.rectangles import fit_rectangle, rounded_mask
 from neige.core.reading.text.lines import read_lines
 from neige.core.reading.text.recognise import recognise
 from tests.support import drawn, encode, png

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Fill, Rule, Shadow, Surface
 from neige.core.reading.colour import from_hex
-from neige.core.reading.surfaces.flat import rounded_mask
+from neige.core.reading.surfaces.rectangles import rounded_mask
 
 
 def gradient(fill: Fill, h: int, w: int) -> NDArray[np.float32]:

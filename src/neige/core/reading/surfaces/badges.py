@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Rect, Surface
 from neige.core.model.geometry import edges
-from neige.core.reading.surfaces.flat import rounded_mask
 from neige.core.reading.surfaces.gradient import Ramp
+from neige.core.reading.surfaces.rectangles import rounded_mask
 from neige.core.reading.surfaces.remains import device_slices
 
 SIZES = (14.0, 300.0)  # px: its lower side at least, its longer one at most

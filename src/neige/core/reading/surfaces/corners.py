@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Rect, Surface
 from neige.core.reading.colour import from_hex
-from neige.core.reading.surfaces.flat import rounded_mask
+from neige.core.reading.surfaces.rectangles import rounded_mask
 
 WINDOW = 36  # px at 1x of a corner that are looked at
 PLAIN = (

@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from neige.core.model import Fill, Rect, Rule, Surface
 from neige.core.reading.colour import pack, to_hex, unpack
-from neige.core.reading.surfaces.flat import Specks, rounded_mask
+from neige.core.reading.surfaces.flat import Specks
+from neige.core.reading.surfaces.rectangles import rounded_mask
 from neige.core.reading.surfaces.remains import device_slices
 
 THICK = 4  # px at 1x: a thicker dash is something else

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Rect, Surface
 from neige.core.reading.colour import from_hex
-from neige.core.reading.surfaces.flat import rounded_mask
+from neige.core.reading.surfaces.rectangles import rounded_mask
 from neige.core.reading.surfaces.remains import device_slices
 
 LARGEST_PLATEAU = 20_000.0  # px²

@@ -10,7 +10,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.reading.surfaces.flat import Region, rounded_mask
+from neige.core.reading.surfaces.flat import Region
+from neige.core.reading.surfaces.rectangles import rounded_mask
 from neige.core.reading.text.ink import measure_ink
 from neige.core.reading.text.raw import RawLine, RawWord
 
