@@ -9,7 +9,7 @@ from collections.abc import Callable
 from neige.core.model import Node
 from neige.core.model.geometry import edges, union
 from neige.core.model.outline import HEADINGS, SUBHEADINGS
-from neige.core.outline.controls import FIELD_WORDS
+from neige.core.outline.fields import FIELD_WORDS
 from neige.core.outline.words import node_text
 from neige.core.reading.colour import chroma
 

@@ -11,7 +11,7 @@ import re
 from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import union
 from neige.core.outline.sides import SECOND, beside_content, is_side, make_side
-from neige.core.outline.stacks import ITEM_WORDS, as_link, is_entry
+from neige.core.outline.stacks import ITEM_WORDS, as_link, is_entry, link_whole
 from neige.core.outline.targets import (
     LEVEL,
     give_room,
@@ -172,9 +172,7 @@ def as_menu(bar: Node, reading: Reading, label: str) -> None:
     )
     for c in bar.walk():
         if _is_cell(c, bar):  # an entry between lines is as large as its cell
-            c.tag = "a"
-            for d in c.walk()[1:]:
-                d.tag = "span" if d.kind == "text" else d.tag
+            link_whole(c)
     if menu is None:
         return
     for c in menu.children:

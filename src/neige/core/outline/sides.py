@@ -9,7 +9,7 @@ from statistics import median
 from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import union
 from neige.core.outline.places import AUTO
-from neige.core.outline.stacks import ITEM_WORDS, as_link, is_entry, wrap_runs
+from neige.core.outline.stacks import ITEM_WORDS, as_link, is_entry, link_whole, wrap_runs
 from neige.core.outline.targets import (
     LEVEL,
     TARGET_HIGH,
@@ -126,9 +126,7 @@ def make_side(side: Node, reading: Reading) -> None:
             )
             and n is not side
         ):
-            n.tag = "a"
-            for d in n.walk()[1:]:
-                d.tag = "span" if d.kind == "text" else d.tag
+            link_whole(n)
     entries = [n for n in side.walk() if is_entry(n) and n.tag not in ("a", "span")]
     inner = {id(d) for n in entries if n.kind == "row" for d in n.walk()[1:]}
     cards = {id(d) for n in side.walk() if n.rect.h <= HALF * side.rect.h and _offers(n) for d in n.walk()}

@@ -51,14 +51,19 @@ def as_link(c: Node) -> None:
         for r in c.runs:
             r.tag = "" if r.tag == "a" else r.tag
     elif _is_line(c) and c.tag == "div":
-        c.tag = "a"
-        for d in c.walk()[1:]:
-            if d.kind == "text":
-                d.tag = "span"
-                for r in d.runs:
-                    r.tag = ""
-            elif d.tag in ("div", "a"):
-                d.tag = "span"
+        link_whole(c)
+
+
+def link_whole(c: Node) -> None:
+    """Make a part a link with all that is in it."""
+    c.tag = "a"
+    for d in c.walk()[1:]:
+        if d.kind == "text":
+            d.tag = "span"
+            for r in d.runs:
+                r.tag = ""
+        elif d.tag in ("div", "a"):
+            d.tag = "span"
 
 
 def wrap_runs(n: Node, test: Callable[[Node], bool], least: int) -> None:

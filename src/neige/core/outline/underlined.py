@@ -7,7 +7,7 @@ from statistics import median
 
 from neige.core.model import Fill, Node, Reading, Surface
 from neige.core.model.geometry import edges
-from neige.core.outline.controls import LARGE_FIELD, as_field
+from neige.core.outline.fields import LARGE_FIELD, as_field
 from neige.core.outline.words import body_style, node_text, texts_in
 
 LEAST = 2  # fields of a form

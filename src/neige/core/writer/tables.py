@@ -31,7 +31,6 @@ PLAIN = {  # what undoes a declaration that most cells have; else it is inherite
     "background-color": "transparent",
     "text-align": "start",
 }
-APART = 8.0  # px
 MOSTLY = 0.6  # of the cells
 ROOM = 1.0  # px beside a line in its cell, without which a letter drawn wider would break it
 OFF_MIDDLE = 1.6  # px by which a cell's content may be off its middle and still be centred
@@ -58,11 +57,9 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
         for td in tr.children:
             declared = {"block-size": rem(heights[id(tr)])}
             if any(v > 0.05 for v in td.padding):
-                even = abs(td.padding[1] - td.padding[3]) < 0.05
                 declared["padding-inline"] = (
-                    # what is centred needs no more room at its sides than keeps it from its neighbours
-                    rem(min(td.padding[3], APART) if td.align == "center" else td.padding[3])
-                    if even
+                    rem(td.padding[3])
+                    if abs(td.padding[1] - td.padding[3]) < 0.05
                     else f"{rem(td.padding[3])} {rem(td.padding[1])}"
                 )
             if td.align != "start":
