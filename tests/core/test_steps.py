@@ -9,6 +9,7 @@ from neige.core.model import Cutout, Fill, Node, Outline, Rect, Surface
 from neige.core.model.outline import Run
 from neige.core.outline import check
 from neige.core.outline.containers import contain
+from neige.core.outline.forms import send_forms
 from neige.core.outline.pairs import find_pairs
 from neige.core.outline.places import AUTO
 from neige.core.outline.quotes import border_bars
@@ -253,3 +254,30 @@ class Check(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Sending(unittest.TestCase):
+    """Which button of a form sends it."""
+
+    def button(self, y: float, *inside: Node, colour: str = "#eef2f5", **attributes: str) -> Node:
+        rect = Rect(20, y, 100, 38)
+        return Node("block", rect, tag="button", children=list(inside), surface=Surface(rect, Fill(colour)),
+                    attributes={"role": "button", **attributes})  # fmt: skip
+
+    def sent(self, tag: str, fields: int, *buttons: Node) -> list[int]:
+        entries = [Node("field", Rect(20, 20 + 60 * i, 300, 38), tag="input") for i in range(fields)]
+        send_forms(holder(holder(*entries, *buttons, tag=tag)))
+        return [i for i, b in enumerate(buttons) if b.attributes.get("sends")]
+
+    def test_the_liveliest_one_after_the_last_field(self) -> None:
+        quiet, lively = self.button(200, text("Cancel")), self.button(200, text("Save"), colour="#2266cc")
+        far = self.button(400, text("Delete"), colour="#cc2222")
+        self.assertEqual(self.sent("form", 2, quiet, lively, far), [1])
+
+    def test_one_without_words_sends_a_lone_field_only(self) -> None:
+        self.assertEqual(self.sent("form", 1, self.button(20)), [0])
+        self.assertEqual(self.sent("form", 3, self.button(140), self.button(200)), [])
+
+    def test_none_outside_a_form_and_none_that_opens_something(self) -> None:
+        self.assertEqual(self.sent("div", 2, self.button(200, text("Save"))), [])
+        self.assertEqual(self.sent("form", 2, self.button(200, text("More"), opens="1")), [])

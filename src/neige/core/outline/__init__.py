@@ -15,6 +15,7 @@ from neige.core.outline.containers import contain
 from neige.core.outline.controls import find_controls, rim_buttons
 from neige.core.outline.cuts import compose
 from neige.core.outline.floats import afloat, find_floats
+from neige.core.outline.forms import send_forms
 from neige.core.outline.front import Layers, bring_forward
 from neige.core.outline.inlays import find_inlays, lay_in, without_inlays
 from neige.core.outline.layout import lay_out
@@ -64,6 +65,7 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     contain(root)
     root.children += [afloat(c, reading) for c in floats]
     said.set_roles(root)
+    send_forms(root)
     give_names(root, reading)
     said.set_names(root)
     said.reorder(root)

@@ -62,5 +62,5 @@ def afloat(n: Node, reading: Reading) -> Node:
     lay_out(n, reading, n.rect.x, n.rect.right)
     if n.tag == "div" and not texts_in(n):
         n.tag = "button"
-        n.attributes |= {"role": "button", "press": "1", "label": "Open"}
+        n.attributes |= {"role": "button", "label": "Open"}
     return n

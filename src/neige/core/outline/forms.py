@@ -6,7 +6,7 @@ import itertools
 import re
 from collections.abc import Callable
 
-from neige.core.model import Node
+from neige.core.model import Node, Rect
 from neige.core.model.geometry import edges, union
 from neige.core.model.outline import HEADINGS, SUBHEADINGS
 from neige.core.outline.fields import FIELD_WORDS
@@ -220,7 +220,8 @@ def find_forms(root: Node) -> None:
             return count, holds
         if (count >= 2 and buttons) or (count == 1 and beside):
             n.tag = "form"
-            _press(n, buttons)
+            for b in buttons:
+                b.tag = "button"
             return 0, True
         return count, False
 
@@ -326,24 +327,32 @@ def press_words(root: Node) -> None:
         said = node_text(n).lower()
         if DOING.match(said) and len(said.split()) <= DOING_WORDS and "your" not in said:  # that is to go for
             n.tag = "button"
-            n.attributes["press"] = "1"
             n.reasons.append("says what is done here")
 
 
-def _press(form: Node, buttons: list[Node]) -> None:
-    """The button that sends a form is in the first row of them after its last field, the liveliest there; all of them are buttons."""
-    fields = [f.rect for f in form.walk() if f.kind == "field"]
-    end = max((r.cy for r in fields), default=form.rect.y) - LABEL_OFF
+def send_forms(root: Node) -> None:
+    """In each form one button sends it; every other button of the page does something without leaving it."""
+    for form in (n for n in root.walk() if n.tag in ("form", "search")):
+        fields = [f for f in form.walk() if f.kind == "field"]
+        lone = len(fields) == 1  # beside it a mark is enough
+        buttons = [
+            b
+            for b in form.walk()
+            if b.tag == "button" and not {"opens", "press"} & b.attributes.keys() and (lone or node_text(b))
+        ]
+        if buttons:
+            _sender([f.rect for f in fields], buttons).attributes["sends"] = "1"
+
+
+def _sender(fields: list[Rect], buttons: list[Node]) -> Node:
+    """The button that sends a form is in the first row of them after its last field, the liveliest there."""
+    end = max((r.cy for r in fields), default=0.0) - LABEL_OFF
     after = [b for b in buttons if b.rect.cy >= end] or buttons[-1:]
     first = min(b.rect.cy for b in after)
     row = [b for b in after if b.rect.cy <= first + LABEL_OFF]
-    sends = max(
+    return max(
         row, key=lambda b: chroma(b.surface.fill.colour) if b.surface and b.surface.fill.colour else 0.0
     )
-    for b in buttons:
-        b.tag = "button"
-        if b is not sends:
-            b.attributes["press"] = "1"
 
 
 def _part_forms(holder: Node) -> bool:
@@ -385,7 +394,8 @@ def _part_forms(holder: Node) -> bool:
         box = edges(left, box.y, holder.rect.right - holder.padding[1], box.bottom)
         form = Node("block", box, tag="form", children=part, width="fill", gap=part[0].gap)
         part[0].gap = 0.0
-        _press(form, buttons)
+        for b in buttons:
+            b.tag = "button"
         made.append((part[0], len(part), form))
     for start, n, form in made:
         i = holder.children.index(start)

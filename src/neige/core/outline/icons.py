@@ -112,7 +112,7 @@ def _row_of_buttons(n: Node, reading: Reading) -> None:
     for k, c in enumerate(boxes, 1):
         c.tag = "a"
         c.attributes["role"] = "button"
-        c.attributes["label"] = f"Link {k} of {len(boxes)}"
+        c.attributes["nth"] = f"{k} of {len(boxes)}"
         c.reasons.append("one of several like boxes with nothing but an icon")
 
 

@@ -225,6 +225,8 @@ class Builder:
         if tag == "a":
             said = node_text(n)
             attributes["href"] = f"mailto:{said}" if ADDRESS.fullmatch(said) else "#"
+        if tag == "button":
+            attributes |= _button_kind(n)
         if tag == "label" and n.attributes.get("for"):
             attributes["for"] = n.attributes["for"]
         content = self.runs(n)
@@ -293,17 +295,13 @@ class Builder:
         if n.tag == "a":
             attributes["href"] = "#"
         if n.tag == "button":
-            attributes |= (
-                {"type": "button", "aria-expanded": "false"}
-                if n.attributes.get("opens")
-                else {"type": "button" if n.attributes.get("press") else "submit"}
-            )
+            attributes |= _button_kind(n)
         if n.attributes.get("open"):
             attributes["open"] = ""
         if n.tag == "nav":
             attributes["aria-label"] = n.attributes.get("label", "Main")
-        elif n.tag in ("a", "button") and n.attributes.get("label"):
-            attributes["aria-label"] = n.attributes["label"]
+        elif n.tag in ("a", "button") and (said := _name_unsaid(n)):
+            attributes["aria-label"] = said
         if hug and len(n.children) == 1 and len(texts) == 1 and len(texts[0].lines) >= 1:
             t = texts[0]
             style = self.reading.styles[t.style]
@@ -421,3 +419,16 @@ class Builder:
         e = Element("hr", {}, [], n.id)
         self.finish(e, self.sheet.named("rule", declared, narrow))
         return Element("li", {}, [e]) if wrap_item else e
+
+
+def _button_kind(n: Node) -> dict[str, str]:
+    """What a button does: open something, send its form, or neither."""
+    if n.attributes.get("opens"):
+        return {"type": "button", "aria-expanded": "false"}
+    return {"type": "submit" if n.attributes.get("sends") else "button"}
+
+
+def _name_unsaid(n: Node) -> str:
+    """The accessible name of a link or button without words, numbered among its like: its true one is for the developer to give."""
+    nth = n.attributes.get("nth")
+    return n.attributes.get("label") or (f"{'Link' if n.tag == 'a' else 'Button'} {nth}" if nth else "")
