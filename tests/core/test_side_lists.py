@@ -68,6 +68,59 @@ class Side(unittest.TestCase):
         self.assertEqual([(n.tag, n.kind, n.rect) for n in outline.root.walk()], before)
 
 
+class Even(unittest.TestCase):
+    """Icons of all sizes in slots of one: the entries are written alike, whatever their marks are like."""
+
+    PATHS = (
+        "M2 9l20 2v6H2z",
+        "M5 4l14 8v8H5z",
+        "M12 3l9 18H3z",
+        "M4 12l8-8 8 8-8 8z",
+        "M10 2l6 20h-8z",
+        "M3 7l18 2-9 9z",
+    )
+    ARROW = "<svg width='6' height='10' style='margin-left:auto'><path d='M1 1l4 4-4 4' fill='none' stroke='#9ab' stroke-width='2'/></svg>"
+
+    def menu(self) -> str:
+        rows = "".join(
+            f"<a style='display:flex;align-items:center;height:43.2px;padding:0 16px'><svg width='20' height='20' viewBox='0 0 24 24' style='margin-right:12px;flex:none'><path d='{path}' fill='#9ab'/></svg><span>{name}</span>{self.ARROW if i % 3 == 1 else ''}</a>"
+            for i, (path, name) in enumerate(
+                zip(self.PATHS, ("Overview", "Bulletins", "Snow depth", "Observers", "Weather", "Manual"))
+            )
+        )
+        return f"<div style='display:flex'><div style='width:240px;height:700px;background:#26303c;color:#dde;padding-top:12px'>{rows}</div><main><h1>Stations</h1>{PROSE}{PROSE}</main></div>"
+
+    def test_icons_in_a_column_have_one_box(self) -> None:
+        found, _, _ = page(self.menu())
+        icons = [c.rect for c in found.cutouts if c.kind == "icon" and c.rect.x < 60]
+        self.assertEqual(len(icons), 6)
+        self.assertEqual(len({(r.x, r.w, r.h) for r in icons}), 1, icons)
+        names = [n.baseline for n in found.lines if n.box.x < 200][:6]
+        self.assertLessEqual(
+            max(n - r.y for n, r in zip(names, icons)) - min(n - r.y for n, r in zip(names, icons)), 1
+        )
+
+    def test_entries_are_as_wide_as_the_menu_and_share_their_padding(self) -> None:
+        _, outline, html = page(self.menu())
+        nav = tagged(outline, "nav")[0]
+        entries = [n for n in nav.walk() if n.tag == "a"]
+        self.assertEqual([n.width for n in entries], ["fill"] * 6)
+        self.assertEqual(len({(n.padding[0], n.padding[2], n.padding[3]) for n in entries}), 1)
+        self.assertEqual([n.gap for n in entries[1:]], [0.0] * 5)
+        self.assertAlmostEqual(
+            entries[0].padding[0] + entries[0].padding[2] + entries[0].rect.h, 43.2, delta=0.3
+        )
+        classes = re.findall(r'<a class="([^"]*)"', html)
+        self.assertEqual(len(set(classes)), 2, "with an arrow and without")
+
+    def test_a_mark_that_stands_elsewhere_keeps_its_own(self) -> None:
+        first = "style='margin-right:12px"
+        aside = self.menu().replace(first, "style='margin-left:4px;margin-right:8px", 1)
+        icons = [c.rect for c in page(aside)[0].cutouts if c.kind == "icon" and c.rect.x < 60]
+        self.assertGreaterEqual(icons[0].x - icons[-1].x, 2)
+        self.assertEqual(len({r.x for r in icons[1:]}), 1)
+
+
 class Columns(unittest.TestCase):
     """Entries with an icon before and an arrow after them, between lines: three columns, one of which has words."""
 

@@ -163,6 +163,20 @@ depth = 187</pre></main>"""
             code.group(1) if code else "", "curl -G stations.example/v2 \\\n  -d limit=2\n\ndepth = 187"
         )
 
+    def test_brackets_in_rows_of_their_own_are_part_of_it(self) -> None:
+        said = '{\n  "stations": [\n    {\n      "name": "Brenn Hut",\n      "depth": 187\n    },\n    {\n      "name": "Grey Saddle"\n    }\n  ]\n}'
+        colours = said.replace('"Brenn Hut"', '<b style="font-weight:400;color:#2266aa">"Brenn Hut"</b>')
+        body = f"""<main><h1>Depths</h1>{PROSE}<pre style="margin-top:20px;padding:16px;background:#f2f2f2;color:#222;font:13px/15.6px 'DejaVu Sans Mono'">{colours}</pre></main>"""
+        found, outline, html = page(body)
+        self.assertEqual([n.tag for n in outline.root.walk() if n.tag == "pre"], ["pre"])
+        code = re.search(r"<pre[^>]*><code>(.*?)</code></pre>", html, re.S)
+        self.assertEqual(re.sub("<[^>]*>", "", code.group(1)) if code else "", said)
+        self.assertIn('>"Brenn Hut"</span>', html, "one stretch of one colour")
+        sizes = {
+            found.styles[n.style].size for n in found.lines if found.styles[n.style].category == "monospace"
+        }
+        self.assertEqual(len(sizes), 1)
+
     def test_prose_in_a_box_is_none(self) -> None:
         body = f"<main><h1>Depths</h1><div style='padding:16px;background:#eef2f5'>{PROSE}</div></main>"
         self.assertFalse(tagged(page(body)[1], "pre"))

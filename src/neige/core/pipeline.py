@@ -45,7 +45,8 @@ GRAINS = (1.0, 0.25, 0.0)  # px that lengths are multiples of; 0: any
 NEATNESS = 0.45  # px of mean error that values as somebody would have written them may cost
 BLUR = 0.004  # of structural similarity that they may cost
 ASTRAY = 0.025  # share of words that they may put astray
-OUT_OF_PLACE = 1.5  # px that a part may be put out of its place by them
+OUT_OF_PLACE = 1.5  # px that the parts of one part may be put out of their places by them, together,
+EACH = 0.3  # or each of many
 NEATER = 3  # tries
 CALMER = 0.5  # px of unrest, that a round must win to be gone on from
 
@@ -275,16 +276,21 @@ def neaten(
     before, lost = unrest(outline, reading, measured), astray(outline, reading, measured) + ASTRAY
     for grain in GRAINS:
         neat, best, least = tidy(outline, reading, grain), outline, error + NEATNESS
+        taken: set[int] = set()
         for _ in range(NEATER):
             drawing, now, _ = measure(neat)
             after = unrest(neat, reading, drawing)
-            worse = {i for i, v in after.items() if v > before.get(i, 0.0) + OUT_OF_PLACE}
+            parts = {n.id: len(n.children) for n in neat.root.walk()}
+            worse = {
+                i for i, v in after.items() if v > before.get(i, 0.0) + max(OUT_OF_PLACE, EACH * parts[i])
+            }
             if not worse and now <= least and astray(neat, reading, drawing) <= lost:
                 best, least = copy.deepcopy(neat), now
-            if worse:
+            if worse - taken:
                 take_back(neat, outline, worse)
+                taken |= worse
             elif (
-                now <= error + NEATNESS
+                (not worse and now <= error + NEATNESS)
                 or not grain
                 or not true_up(neat, {i: n.rect for i, n in drawing.nodes.items()})
             ):

@@ -157,7 +157,7 @@ def code_block(reading: Reading, indices: list[int]) -> Node | None:
         for w in sorted((w for i in row for w in lines[i].words), key=lambda w: w.x):
             at = max(column, round((w.x - left) / advance))
             if at > column or not runs:
-                put(" " * (at - column), usual)
+                put(" " * (at - column), w.style if column and runs and runs[-1].style == w.style else usual)
             put(w.text, w.style)
             column = at + len(w.text)
         if n + 1 < len(rows):

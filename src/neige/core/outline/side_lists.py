@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 from itertools import groupby
-from statistics import median
 
 from neige.core.model import Node, Reading
 from neige.core.model.geometry import union
+from neige.core.outline.even_entries import MOST_TEXTS, even_entries, is_counted
 from neige.core.outline.sides import SIDE
 from neige.core.outline.words import node_text, texts_in
 
 ENTRIES = 3  # links that make a list
 CAPTION_WORDS = 4
-CHANCE = 0.5  # px by which the room between an icon and its words may differ from entry to entry
-MOST_TEXTS = 3  # in an entry: its words, and what is counted beside them
 
 
 def join_side_lists(root: Node, reading: Reading) -> None:
@@ -27,6 +25,10 @@ def join_side_lists(root: Node, reading: Reading) -> None:
                     and holder.tag in ("nav", "div")
                 ):
                     _join(holder, reading)
+            for holder in nav.walk():
+                for menu in (nav, *holder.children) if holder is nav else holder.children:
+                    if menu.kind == "block" and menu.attributes.get("list"):
+                        even_entries(holder, menu)
 
 
 def _join(holder: Node, reading: Reading) -> None:
@@ -46,7 +48,7 @@ def _join(holder: Node, reading: Reading) -> None:
 
 
 def _is_part(c: Node, reading: Reading, usual: float) -> bool:
-    return _is_list(c) or _is_link(c) or _is_counted(c) or _is_caption(c, reading, usual)
+    return _is_list(c) or _is_link(c) or is_counted(c) or _is_caption(c, reading, usual)
 
 
 def _list_of(parts: list[Node]) -> Node:
@@ -62,20 +64,9 @@ def _list_of(parts: list[Node]) -> Node:
         items += c.children
     node = Node("block", union(c.rect for c in items), children=items, width="fill", gap=items[0].gap)
     node.attributes["list"] = "1"
-    _pool(items)
     node.reasons.append("entries and their captions in the menu at the page's side")
     items[0].gap = 0.0
     return node
-
-
-def _pool(items: list[Node]) -> None:
-    """Give entries one room between their icons and their words: what these hardly differ by is chance."""
-    pairs = [n.children[:2] for c in items for n in c.walk() if n.kind == "row" and len(n.children) > 1]
-    for kind in {mark.kind for mark, _ in pairs}:
-        words = [text for mark, text in pairs if mark.kind == kind and text.kind == "text"]
-        usual = median(n.gap for n in words) if words else 0.0
-        for n in words:
-            n.gap = usual if abs(n.gap - usual) <= CHANCE else n.gap
 
 
 def _is_list(c: Node) -> bool:
@@ -85,14 +76,6 @@ def _is_list(c: Node) -> bool:
 
 def _is_link(c: Node) -> bool:
     return c.tag == "a" and 1 <= len(texts_in(c)) <= MOST_TEXTS
-
-
-def _is_counted(c: Node) -> bool:
-    """A row of one link and small things beside it."""
-    links = [d for d in c.walk() if d.tag == "a"]
-    plain = c.kind == "row" and c.tag == "div" and c.surface is None
-    controls = any(d.kind == "field" or d.tag in ("form", "button", "nav") for d in c.walk())
-    return plain and len(links) == 1 and len(texts_in(c)) <= MOST_TEXTS and not controls
 
 
 def _is_caption(c: Node, reading: Reading, usual: float) -> bool:

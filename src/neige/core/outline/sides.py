@@ -173,6 +173,7 @@ def make_side(side: Node, reading: Reading) -> None:
     box = next((c for n in side.walk() if (c := current_of(n.children, stacked=True))), None)
     for holder in side.walk():
         widen_targets(holder, box)
+    for holder in side.walk():
         for a, b in itertools.pairwise(holder.children):
             b.gap -= float(a.attributes.get("spread", 0))
     for holder in side.walk():

@@ -7,6 +7,7 @@ whole px. Along a stack or a row the error of rounding is carried on to the next
 from __future__ import annotations
 
 import copy
+import itertools
 import math
 from collections.abc import Callable
 from dataclasses import replace
@@ -107,6 +108,12 @@ def _pool(root: Node, reading: Reading) -> None:
             if n.children and len(n.walk()) > 2:
                 groups.setdefault(shape(n), []).append(n)
         listed = bool(area.attributes.get("list"))
+        for c, after in itertools.zip_longest(area.children, area.children[1:]):
+            if c.attributes.get("list") and c.kind == area.kind == "block":
+                shift = _pool_steps(c.children)
+                c.gap += shift
+                if after is not None and AUTO not in (c.gap, after.gap):
+                    after.gap -= shift
         for same in groups.values():
             if len(same) > 1 and (_same_size(same) or _entries(same, listed)):
                 for parts in zip(*(n.walk() for n in same)):
@@ -116,6 +123,29 @@ def _pool(root: Node, reading: Reading) -> None:
                 if AUTO not in gaps and max(gaps, default=0.0) - min(gaps, default=0.0) <= ALIKE:
                     for n in same[1:]:
                         n.gap = float(np.mean(gaps))
+
+
+def _pool_steps(entries: list[Node]) -> float:
+    """Entries of one kind that follow each other under one another have one distance; less than a px of it is in their padding.
+    By how much that puts them too high on average, px."""
+    plain = [n for n in entries if n.padding[0] and n.padding[2] and not n.surface]
+    follow = [b for a, b in itertools.pairwise(entries) if a in plain and b in plain and a.tag == b.tag]
+    gaps = [n.gap for n in follow]
+    if len(gaps) < 2 or max(gaps) - min(gaps) > ALIKE:
+        return 0.0
+    mean = float(np.mean(gaps))
+    more = mean / 2 if abs(mean) < 1.0 else 0.0
+    for n in follow:
+        _pool_gap(n, mean - 2 * more)
+    for n, after in itertools.zip_longest(entries, entries[1:]):
+        if n in plain:
+            n.padding = (n.padding[0] + more, n.padding[1], n.padding[2] + more, n.padding[3])
+            n.tweak["stepped"] = 1.0
+            n.gap -= 0.0 if n in follow else more
+            if after is not None and after not in follow:
+                after.gap -= more
+    low = np.cumsum([0.0, *(gap - mean for gap in gaps)])
+    return float(low.mean())
 
 
 def _pool_cells(table: Node) -> None:
@@ -222,7 +252,8 @@ def _round(n: Node, grain: float) -> float:
     else:
         start = _to(left, grain)
         end = max(0, math.floor((left + right - start) / grain + ROOM) * grain)
-    n.padding = (_to(top, grain), end, bottom, start)
+    stepped = n.tweak.get("stepped")  # of many alike under one another: what each is too high would add up
+    n.padding = (round(top, 2) if stepped else _to(top, grain), end, bottom, start)
     owed = top - n.padding[0]  # px by which what follows stands too high
     if n.kind in ("block", "td"):
         shift = left - n.padding[3]
@@ -239,7 +270,7 @@ def _round(n: Node, grain: float) -> float:
             _round_grid(n, grain)
         grown = [(c.inset + c.rect.h, _round(c, grain)) for c in n.children]
         owed -= max(grown)[1]
-    below = _to(bottom + owed, grain) if bottom > 0.5 else bottom
+    below = round(bottom, 2) if stepped else _to(bottom + owed, grain) if bottom > 0.5 else bottom
     n.padding = (n.padding[0], n.padding[1], below, n.padding[3])
     return below - bottom - owed
 

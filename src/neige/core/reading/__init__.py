@@ -16,6 +16,7 @@ from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedL
 from neige.core.model.geometry import union
 from neige.core.reading.charts import find_charts
 from neige.core.reading.grid import find_grid
+from neige.core.reading.icons import box_columns
 from neige.core.reading.illustrations import join_illustrations
 from neige.core.reading.logos import find_signs, is_wordmark, join_marks, without_logos
 from neige.core.reading.mistaken import is_cross, is_marks, is_slanted, without_glass, without_tick
@@ -45,6 +46,7 @@ from neige.core.reading.text.prompts import read_prompts
 from neige.core.reading.text.raw import RawLine
 from neige.core.reading.text.recognise import Recogniser, recognise
 from neige.core.reading.text.rotated import read_rotated
+from neige.core.reading.type.company import signs_of_code
 from neige.core.reading.type.lost import find_lost
 from neige.core.reading.type.missed import find_missed
 from neige.core.reading.type.naming import name_styles, scale_of
@@ -191,6 +193,7 @@ def read(
     marks_left, shown, styles = find_lost(
         marks_left, ground.surfaces, picture.pixels, picture.scale, shown, styles
     )
+    shown = signs_of_code(shown, styles)
     unread = tuple(_css(b, picture.scale) for b in found.unread) + ground.lost
     marks_left, cut_off = _without_cut_lines(marks_left, styles, picture.height, unread)
     panels_left, marks_left = join_marks(shown, ground.surfaces, marks_left)
@@ -200,7 +203,8 @@ def read(
     ground = replace(ground, surfaces=surfaces, rules=tuple(rules), cutouts=drawings)
     styles = name_styles(styles, shown)
     pieces = join_pieces(ground.cutouts, [w.ink for n in shown for w in n.words], [r for r, _ in told])
-    cutouts = choose_assets([_with_words(c, set_lines, shown) for c in pieces], pins)
+    boxed = box_columns(pieces, shown, styles, picture.pixels, picture.scale)
+    cutouts = choose_assets([_with_words(c, set_lines, shown) for c in boxed], pins)
     whole = [p.rect for p in pins if p.kind in ("retype", "merge")]
     lines = part_lines(shown, styles, ground.surfaces, whole)
     panels_in = panels_of(ground.surfaces)

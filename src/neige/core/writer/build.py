@@ -8,7 +8,7 @@ from neige.core.model import Node, Outline, Picture, Reading
 from neige.core.model.outline import Run
 from neige.core.outline.middle import CENTRED
 from neige.core.outline.names import slug
-from neige.core.outline.words import ADDRESS, node_text
+from neige.core.outline.words import ADDRESS, node_text, texts_in
 from neige.core.reading.colour import away
 from neige.core.writer.cutouts import Encoded, Files
 from neige.core.writer.element import Element
@@ -56,6 +56,9 @@ class Builder:
             return
         for c in n.children:
             self._keep_lines(c)
+        if n.attributes.get("list") and any(id(c) in self.unbroken for c in n.children):
+            rows = (c for c in n.children if c.kind == "row")  # what is said of one entry is said of all
+            self.unbroken |= {id(c) for c in rows if all(len(t.lines) == 1 for t in texts_in(c))}
 
     def _own(self, n: Node, name: str) -> None:
         own = (

@@ -62,6 +62,7 @@ DOUBTFUL = 8.0  # 8-bit steps that the picture is off around a surface on averag
 LIFTED = 32  # 8-bit steps from the painting up to which what is left of a lifted shadow is no picture's
 PART = 0.5  # of a side that a line on it takes which is no border,
 OTHER = 0.15  # and how far its colour is from the border's, in OKLab
+ALONG, BEYOND = 0.9, 64.0  # of a side that its border runs along at least; px that it may go on
 SMALL = 120.0  # px: what casts its shadow around it and is no card with a picture
 RINGING = (
     17  # px: how far compression noise reaches from an edge, both ways (a block of colour is 16 px wide)
@@ -309,7 +310,18 @@ def _on_edge(line: Rule, surface: Surface) -> bool:
         near = min(abs(rule.y - box.y), abs(rule.bottom - box.bottom)) <= 1.6
         return near and rule.x >= box.x - 2 and rule.right <= box.right + 2
     near = min(abs(rule.x - box.x), abs(rule.right - box.right)) <= 1.6
-    return near and rule.y >= box.y - 2 and rule.bottom <= box.bottom + 2
+    within = rule.y >= box.y - 2 and rule.bottom <= box.bottom + 2
+    return near and (within or _goes_on(rule, surface))
+
+
+def _goes_on(rule: Rect, surface: Surface) -> bool:
+    """Is an upright line a box's border all along, and goes on a little where something lies across the box's edge?"""
+    box = surface.rect
+    left = abs(rule.x - box.x) <= 1.6
+    border = surface.border[3] if left else surface.border[1]
+    along = min(rule.bottom, box.bottom) - max(rule.y, box.y)
+    beyond = max(box.y - rule.y, rule.bottom - box.bottom)
+    return border > 0 and along >= ALONG * box.h and beyond <= min(BEYOND, 0.5 * box.h)
 
 
 def _paint(

@@ -35,6 +35,11 @@ BOLDER = 250  # of weight by which a short word in its line's own face differs i
 HALF = 0.5  # of a cell: less is no space in code
 STOPS, STOP_GAP = ".,;:", 0.4  # and of the size, how far they may be from their word
 NO_ROOM = 0.06  # of the size: words nearer to each other are one
+NEAR_CODE = 5.0  # times the size from a line of signs to the code that it is part of, up, down or aside
+SAME_ROW = 0.15  # of the size by which baselines of one row may differ
+SIGNS = 0.12  # of the size by which a line of signs may have been measured larger or smaller than the code around it
+PALEST = 0.6  # of the way from the ground to its ink that a thin sign seems to go at least
+SAME_HUE = 0.05  # in OKLab, off that way
 TWIN = 0.06  # of the size by which a word's may differ from its line's without being another
 
 
@@ -132,6 +137,75 @@ def whole(line: Line, styles: list[TypeStyle]) -> Line:
         else:
             words.append(w)
     return replace(line, words=tuple(words)) if len(words) < len(line.words) else line
+
+
+def signs_of_code(lines: list[Line], styles: list[TypeStyle]) -> list[Line]:
+    """A line of code that has no more than a bracket or two is set as the code above, below or beside it, and so is a sign among
+    words of code: signs hardly tell a face or a size."""
+    lines = [_signs_among_code(n, styles) for n in lines]
+    coded = [n for n in lines if styles[n.style].category == "monospace" and any(c.isalnum() for c in n.text)]
+    out = list(lines)
+    for k, n in enumerate(lines):
+        s = styles[n.style]
+        if any(c.isalnum() for c in n.text):
+            continue
+        far = NEAR_CODE if s.category == "monospace" else SAME_ROW
+        near = [
+            m
+            for m in coded
+            if abs(m.baseline - n.baseline) <= far * s.size
+            and abs(styles[m.style].size / s.size - 1) <= SIGNS
+            and max(n.box.x - m.box.right, m.box.x - n.box.right) <= NEAR_CODE * s.size
+        ]
+        if not near:
+            continue
+        t = styles[min(near, key=lambda m: (abs(m.baseline - n.baseline), m.box.x)).style]
+        if (s.face, s.size, s.weight, s.colour) != (t.face, t.size, t.weight, t.colour):
+            style = _as_inked(t, s.colour, n.ground, [m.style for m in near], styles)
+            words = tuple(_as_sign(w, style, styles) for w in n.words)
+            box = edges(words[0].x, n.baseline - t.ascent, words[-1].x + words[-1].w, n.baseline + t.descent)
+            out[k] = replace(n, words=words, style=style, box=box)
+    return out
+
+
+def _signs_among_code(line: Line, styles: list[TypeStyle]) -> Line:
+    main = styles[line.style]
+    if main.category != "monospace":
+        return line
+    odd = [
+        styles[w.style].category != "monospace" and not any(c.isalnum() for c in w.text) for w in line.words
+    ]
+    if not any(odd):
+        return line
+    own = [w.style for w, o in zip(line.words, odd) if not o]
+    words = (
+        _as_sign(w, _as_inked(main, styles[w.style].colour, line.ground, own, styles), styles) if o else w
+        for w, o in zip(line.words, odd)
+    )
+    return replace(line, words=tuple(words))
+
+
+def _as_inked(main: TypeStyle, colour: str, ground: str, near: list[int], styles: list[TypeStyle]) -> int:
+    """A type in the ink of a sign, which is so thin that it may seem paler than it is: that of what is near, if it is that ink
+    and some of its ground."""
+    seen, under = oklab(from_hex(colour)), oklab(from_hex(ground))
+    for k in sorted(set(near), key=near.index):
+        t = styles[k]
+        if (t.face, t.size, t.weight) != (main.face, main.size, main.weight):
+            continue
+        away = oklab(from_hex(t.colour)) - under
+        share = float((seen - under) @ away) / max(float(away @ away), 1e-9)
+        if PALEST <= share <= 1 / PALEST and np.linalg.norm(seen - under - share * away) < SAME_HUE:
+            return k
+    return _inked(main, colour, styles)
+
+
+def _as_sign(w: Word, style: int, styles: list[TypeStyle]) -> Word:
+    """A word of signs in another style, where its ink begins."""
+    t = styles[style]
+    row = row_of(t)
+    wide = shape(row, w.text, abs(t.tracking) > 0.01).advance * t.size + t.tracking * len(w.text)
+    return replace(w, style=style, x=w.ink.x - f.extent(row, w.text[0], 1) * t.size, w=wide)
 
 
 def _inked(main: TypeStyle, colour: str, styles: list[TypeStyle]) -> int:

@@ -7,12 +7,13 @@ import string
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Line, Rect, Surface, TypeStyle, Word
 from neige.core.model.geometry import edges, union
-from neige.core.reading.colour import oklab, to_hex
+from neige.core.reading.colour import from_hex, oklab, to_hex
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, row_of, shape
@@ -36,8 +37,12 @@ HIGH = (5.0, 36.0)  # px
 TYPES = 24  # of the page that are tried: most of them have other sizes than the ink
 OTHER = 0.02  # residual that a type of its own counts more
 WIDE = 0.45  # em by which ink may be wider or narrower than its advance
+CODED = 3  # lines of code on a surface on which thin ink may be a character
+FRAME = 2.0  # px at a surface's edge that are not looked at
+THIN_INK = 80  # 8-bit steps from the ground
+NARROW, HIGHEST = 0.6, 1.3  # of the size: a character is no wider, and no higher
 SEEN = 0.11  # residual under which a character is what is there,
-CLEAR = 2.5  # times better than any other
+CLEAR = 2.2  # times better than any other
 INK = 0.25  # of the way from the ground to the purest ink
 
 
@@ -47,8 +52,9 @@ def find_lost(
 ) -> tuple[list[Cutout], list[Line], list[TypeStyle]]:  # fmt: skip
     """(the cutouts left, all lines, all styles): icons alone in the middle of a small box, or among code, that a type of the page draws are text."""
     left, found, known = [], list(lines), list(styles)
-    for whole in cutouts:
-        c = _ink(whole, pixels, scale)
+    thin = _thin_marks(cutouts, surfaces, pixels, scale, lines, styles)
+    for whole in (*cutouts, *thin):
+        c = ink_of(whole, pixels, scale)
         boxed = _box(c, surfaces) is not None
         fellows = _fellows(c, found)
         among = DIGITS if boxed or fellows else ()
@@ -64,11 +70,47 @@ def find_lost(
         among = among or (BRACKETS if _in_code(c, surfaces, lines, styles) else ())
         faces = faces_of(known, [n.style for n in fellows], among == BRACKETS)
         read = _read(c, pixels, scale, known, faces, among) if among else None
-        if read is None:
+        if read is not None:
+            found.append(_in_new(read, known))
+        elif whole not in thin:
             left.append(whole)
-            continue
-        found.append(_in_new(read, known))
     return left, found, known
+
+
+def _thin_marks(
+    cutouts: Sequence[Cutout], surfaces: Sequence[Surface], pixels: NDArray[np.uint8], scale: int,
+    lines: Sequence[Line], styles: Sequence[TypeStyle],
+) -> list[Cutout]:  # fmt: skip
+    """Ink among code that is too thin for a picture, a bracket in a row of its own, say: what is in no line and no cutout, on a
+    surface with lines of code, as narrow as one of its characters."""
+    out: list[Cutout] = []
+    for s in surfaces:
+        code = [n for n in lines if styles[n.style].category == "monospace" and n.box.inside(s.rect, 0.9)]
+        if len(code) < CODED or s.fill.stops or s.picture >= 0:
+            continue
+        inner = s.rect.grow(-FRAME)
+        x0, y0 = round(inner.x * scale), round(inner.y * scale)
+        part = pixels[max(0, y0) : round(inner.bottom * scale), max(0, x0) : round(inner.right * scale)]
+        away = np.abs(part.astype(np.int16) - np.array(from_hex(s.fill.colour), np.int16)).max(axis=2)
+        ink = (away > THIN_INK).astype(np.uint8)
+        for r in (
+            *(n.ink for n in lines),
+            *(c.rect for c in cutouts),
+            *(o.rect for o in surfaces if o is not s),
+        ):
+            if r.meet(s.rect) and r.area < s.rect.area:
+                g = r.grow(1)
+                ink[
+                    max(0, int(g.y * scale) - y0) : max(0, int(np.ceil(g.bottom * scale)) - y0),
+                    max(0, int(g.x * scale) - x0) : max(0, int(np.ceil(g.right * scale)) - x0),
+                ] = 0
+        size = max(styles[n.style].size for n in code)
+        _, _, stats, _ = cv2.connectedComponentsWithStats(ink, connectivity=8)
+        for x, y, w, h, _ in stats[1:].tolist():
+            if w <= NARROW * size * scale and NARROW * size * scale < h <= HIGHEST * size * scale:
+                at = Rect((x0 + x) / scale, (y0 + y) / scale, w / scale, h / scale)
+                out.append(Cutout(at, "icon", ground=s.fill.colour))
+    return out
 
 
 def _in_new(read: tuple[Line, TypeStyle | None], known: list[TypeStyle]) -> Line:
@@ -100,7 +142,7 @@ def with_words(n: Line, more: Sequence[Word]) -> Line:
     return replace(n, words=words, box=box, ink=union([n.ink, *(w.ink for w in more)]))
 
 
-def _ink(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> Cutout:
+def ink_of(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> Cutout:
     """A small icon without the room that was given to it to be as large as its fellows."""
     if c.kind != "icon" or max(c.rect.w, c.rect.h) > ICON:
         return c
