@@ -9,6 +9,7 @@ from neige.core.model import Cutout, Fill, Node, Outline, Rect, Surface
 from neige.core.model.outline import Run
 from neige.core.outline import check
 from neige.core.outline.containers import contain
+from neige.core.outline.dotted import list_dotted
 from neige.core.outline.forms import send_forms
 from neige.core.outline.pairs import find_pairs
 from neige.core.outline.places import AUTO
@@ -281,3 +282,31 @@ class Sending(unittest.TestCase):
     def test_none_outside_a_form_and_none_that_opens_something(self) -> None:
         self.assertEqual(self.sent("div", 2, self.button(200, text("Save"))), [])
         self.assertEqual(self.sent("form", 2, self.button(200, text("More"), opens="1")), [])
+
+
+class Dots(unittest.TestCase):
+    """Short texts side by side with dots between them."""
+
+    def row(self, *said: str, dot: str = "·", gap: float = 28.0) -> Node:
+        x, kids = 0.0, []
+        for i, words in enumerate(said):
+            kids.append(text(words, x, 0, 60, gap=gap if i else 0.0))
+            x += 60 + gap
+        kids[1].attributes |= {"bullet": "•", "dot": dot}
+        return holder(*kids, kind="row")
+
+    def test_are_a_list_and_one_dot_speaks_for_all(self) -> None:
+        row = self.row("Copyright the observers", "Manual", "Data")
+        list_dotted(holder(row))
+        self.assertEqual((row.attributes["list"], row.attributes["dotted"]), ("1", "·"))
+        self.assertEqual([c.attributes.get("bullet") for c in row.children], [None] * 3)
+
+    def test_are_none_far_apart_or_unevenly_or_after_a_bullet(self) -> None:
+        far, uneven, bulleted = (self.row("Stations", "Manual", "Data") for _ in range(3))
+        for c in far.children[1:]:
+            c.gap = 90.0
+        uneven.children[2].gap = 44.0
+        bulleted.children[0].attributes["bullet"] = "•"
+        for row in (far, uneven, bulleted):
+            list_dotted(holder(row))
+            self.assertNotIn("list", row.attributes)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 import unittest
 
-from neige.core.model import Node
+from neige.core.model import Fill, Node, Rect, Surface
+from neige.core.outline.tables import spans_of
+from neige.core.writer import write
 from tests.core.test_menus import words
-from tests.core.test_structure import PROSE, page, tagged
+from tests.core.test_structure import PROSE, STYLE, drawn, page, tagged
 
 ROWS = (
     ("Brenn Hut", "1,420 m", "112 cm"),
@@ -109,6 +112,57 @@ class Tables(unittest.TestCase):
             "td,th{border-bottom:1px solid #b9c4cc}tbody tr:nth-child(2){color:#b3261e;background:#fdecea}"
         )
         self.assertFalse(tagged(page(html)[1], "a"))
+
+
+class Spans(unittest.TestCase):
+    """Sums under a table: cells that take several of its columns."""
+
+    def html(self) -> str:
+        sums = "".join(
+            f"<tr><td colspan='2' style='text-align:right'>{a}</td><td>{b}</td></tr>"
+            for a, b in (("Mean", "138 cm"), ("Most", "163 cm"))
+        )
+        numbered = tuple(
+            (str(i), f"{r[0]}<br><small>at {r[1]}</small>", r[2]) for i, r in enumerate(ROWS, start=1)
+        )
+        framed = body(
+            "td,th{border:1px solid #b9c4cc;vertical-align:top}td:first-child{width:90px}", numbered
+        )
+        return framed.replace("</tbody>", f"{sums}</tbody>")
+
+    def test_their_rows_belong_to_it(self) -> None:
+        table = table_of(self.html())
+        self.assertEqual([len(tr.children) for tr in table.children], [3, 3, 3, 3, 2, 2])
+        sums = [tr.children[0] for tr in table.children[-2:]]
+        self.assertEqual([(td.attributes.get("span"), td.align) for td in sums], [("2", "end")] * 2)
+        self.assertAlmostEqual(sums[0].padding[1], 12, delta=1.5)
+
+    def test_they_are_written_so_and_the_first_row_tells_the_widths(self) -> None:
+        found, outline, html = page(self.html())
+        self.assertEqual(html.count('colspan="2"'), 2)
+        css = write(outline, found, drawn(STYLE + self.html(), 900)[0]).css
+        widths = re.findall(r"tr:first-child > :is\(th, td\):nth-child\((\d)\)", css)
+        self.assertEqual(widths, ["1", "2", "3"])
+
+    def test_a_lone_upright_figure_is_read(self) -> None:
+        first = [words(tr.children[0]) for tr in table_of(self.html()).children[1:4]]
+        self.assertEqual(first, ["1", "2", "3"])
+
+    def test_lines_of_one_cell_keep_their_distance(self) -> None:
+        cell = table_of(self.html()).children[1].children[1]
+        if len(cell.children) > 1:
+            a, b = cell.children[:2]
+            self.assertAlmostEqual(b.gap, b.rect.y - a.rect.bottom)
+
+    def test_cells_that_do_not_end_where_columns_do_are_none_of_its(self) -> None:
+        def cells(*ends: float) -> list[Surface]:
+            return [Surface(Rect(a, 0, b - a, 30), Fill("")) for a, b in itertools.pairwise(ends)]
+
+        first = cells(0, 100, 250, 400)
+        self.assertEqual(spans_of(cells(0, 250, 400), first), [2, 1])
+        self.assertEqual(spans_of(cells(0, 400), first), [3])
+        self.assertEqual(spans_of(cells(0, 180, 400), first), [])
+        self.assertEqual(spans_of(cells(0, 250), first), [])
 
 
 class Columns(unittest.TestCase):

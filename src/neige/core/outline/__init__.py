@@ -35,6 +35,7 @@ __all__ = ["arrange", "check", "take_back", "tidy", "true_up"]
 CUT = 4.0  # px from the picture's end: what is there may be the upper part of letters
 ACROSS = 0.25  # of what lies across a card's edge that is on the card at least
 LEVEL = 7.0  # px between the middles of what is in one row
+SMALL_DOT = 0.2  # of the size: a middle dot is no higher
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most
 SIDE_WIDTHS = (56.0, 420.0)  # px
@@ -279,6 +280,13 @@ def _framed_photo(n: Node, reading: Reading) -> Node:
     return photo
 
 
+def _dot(n: Node, reading: Reading) -> str:
+    """The dot that was seen, by its size."""
+    line = reading.lines[n.lines[0]] if n.lines else None
+    small = line is not None and line.ink.h <= SMALL_DOT * reading.styles[line.style].size
+    return "·" if small else "•"
+
+
 def _level(n: Node, content: list[Node]) -> list[Node]:
     """What stands right of a part, level with it: behind a number and one text only in a table's row there is more."""
     return [c for c in content if c.rect.x > n.rect.right and abs(c.rect.cy - n.rect.cy) < LEVEL]
@@ -308,4 +316,5 @@ def _join_bullets(content: list[Node], reading: Reading) -> list[Node]:
             del owners[id(n)]
         else:
             owners[id(n)].attributes.setdefault("bullet", "•")
+            owners[id(n)].attributes.setdefault("dot", _dot(n, reading))
     return [n for n in content if id(n) not in owners]

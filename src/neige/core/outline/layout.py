@@ -222,19 +222,48 @@ def _cells(table: Node, reading: Reading) -> None:
         first[-1].rect.right,
     ]  # neighbours share the border between them
     table.columns = [end - td.rect.x for td, end in zip(first, ends)]
-    for column in itertools.zip_longest(*(tr.children for tr in table.children)):
-        cells = [td for td in column if td is not None]
+    spans = [td for tr in table.children for td in tr.children if "span" in td.attributes]
+    for column in columns_of(table):
+        cells = [td for td in column if td not in spans]
         _align_column([td for td in cells if td.tag == "td"] or cells)
         _align_column([td for td in cells if td.tag == "th"], like=cells[-1].align)
+    for td in spans:
+        _align_span(td)
     _pool_padding([td for tr in table.children for td in tr.children if td.children])
     for tr in table.children:
         for td in tr.children:
-            for child in td.children:
+            for above, child in zip([None, *td.children], td.children):
+                child.gap = child.rect.y - above.rect.bottom if above is not None else 0.0
                 small = child.kind == "image" or (
                     child.surface is not None and child.tag in ("a", "span", "button")
                 )
                 child.align, child.width = td.align, "hug" if small else "fill"
                 lay_out(child, reading, child.rect.x, td.rect.right)
+
+
+def columns_of(table: Node) -> list[list[Node]]:
+    """A table's cells by the column that they begin in."""
+    out: list[list[Node]] = [[] for _ in table.children[0].children]
+    for tr in table.children:
+        at = 0
+        for td in tr.children:
+            out[at].append(td)
+            at += int(td.attributes.get("span", 1))
+    return out
+
+
+def _align_span(td: Node) -> None:
+    """What is in a cell of several columns stands at the side that it is nearer to, or in the middle."""
+    if not td.children:
+        return
+    left = min(k.rect.x for k in td.children) - td.rect.x
+    right = td.rect.right - max(k.rect.right for k in td.children)
+    if abs(left - right) <= CENTRED:
+        td.align = "center"
+    elif right < left:
+        td.align, td.padding = "end", (0.0, max(0.0, right), 0.0, 0.0)
+    else:
+        td.align, td.padding = "start", (0.0, 0.0, 0.0, max(0.0, left))
 
 
 def _pool_padding(cells: list[Node]) -> None:

@@ -6,6 +6,7 @@ from neige.core.model import Node, Reading
 from neige.core.outline.borders import border_lines, join_strips
 from neige.core.outline.columns import part_articles
 from neige.core.outline.disclosures import find_disclosures
+from neige.core.outline.dotted import list_dotted
 from neige.core.outline.entries import border_entries
 from neige.core.outline.foot import find_foot, trim_foot
 from neige.core.outline.forms import (
@@ -86,6 +87,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     border_entries(root)
     border_lines(root)
     find_disclosures(root)
+    list_dotted(root)
     find_lists(root, reading)
     group_choices(root)
     wrap_searches(root, boxed=True)

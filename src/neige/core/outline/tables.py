@@ -77,7 +77,7 @@ def table_node(rect: Rect, cells: Cells, head: bool, side: bool) -> Node:
 
 
 def cell_lattices(surfaces: list[Surface]) -> list[list[list[Surface]]]:
-    """Groups of surfaces that form a lattice: rows of cells, all rows with the same column edges."""
+    """Groups of surfaces that form a lattice: rows of cells, all with the column edges of the first, or some of them."""
     rows: list[list[Surface]] = []
     level: list[list[Surface]] = []
     cells = [s for s in surfaces if s.rect.h <= CELL and s.radius < 3 and s.shadow is None]
@@ -101,11 +101,7 @@ def cell_lattices(surfaces: list[Surface]) -> list[list[list[Surface]]]:
     for row in rows:
         for table in tables:
             last = table[-1]
-            same = len(last) == len(row) and all(
-                abs(a.rect.x - b.rect.x) <= TOUCH and abs(a.rect.right - b.rect.right) <= TOUCH
-                for a, b in zip(last, row)
-            )
-            if same and min(_apart(b, a) for a in row for b in last) <= TOUCH:
+            if spans_of(row, table[0]) and min(_apart(b, a) for a in row for b in last) <= TOUCH:
                 table.append(row)
                 break
         else:
@@ -113,9 +109,24 @@ def cell_lattices(surfaces: list[Surface]) -> list[list[list[Surface]]]:
     return [t for t in tables if len(t) >= MIN_ROWS]
 
 
+def spans_of(row: list[Surface], first: list[Surface]) -> list[int]:
+    """How many columns of a lattice each cell of a row takes, whose columns are the cells of its `first` row; [] if the row does not
+    fit them."""
+    ends = [s.rect.right for s in first]
+    out: list[int] = []
+    for cell in row:
+        at = sum(out)
+        k = next((i for i in range(at, len(ends)) if abs(ends[i] - cell.rect.right) <= TOUCH), None)
+        if at >= len(first) or k is None or abs(first[at].rect.x - cell.rect.x) > TOUCH:
+            return []
+        out.append(k + 1 - at)
+    return out if sum(out) == len(first) else []
+
+
 def _under(s: Surface, lattice: list[list[Surface]]) -> Surface:
     """A cell under the head whose upper border is the head's thick line is as the other cells: of two borders the thicker is drawn."""
-    usual = sorted(o.border[0] for row in lattice[1:] for o in row)[(len(lattice) - 1) * len(lattice[0]) // 2]
+    below = sorted(o.border[0] for row in lattice[1:] for o in row)
+    usual = below[len(below) // 2]
     heads = any(o.border[2] >= s.border[0] for o in lattice[0] if abs(o.rect.x - s.rect.x) <= TOUCH)
     return replace(s, border=(usual, *s.border[1:])) if heads and s.border[0] > usual > 0 else s
 
@@ -139,7 +150,9 @@ def _take_lattices(children: list[Node], reading: Reading) -> list[Node]:
             union(s.rect for row in lattice for s in row), cells, *_heads(cells, reading, lattice)
         )
         for tr, row in zip(table.children, lattice):
-            for td, s in zip(tr.children, row):
+            for td, s, span in zip(tr.children, row, spans_of(row, lattice[0])):
+                if span > 1:
+                    td.attributes["span"] = str(span)
                 td.surface = _under(s, lattice) if row is lattice[1] else s
                 if by_surface[id(s)].kind == "row" and len(td.children) > 1:
                     td.children = [Node("row", union(c.rect for c in td.children), children=td.children)]

@@ -15,6 +15,7 @@ from dataclasses import replace
 import numpy as np
 
 from neige.core.model import Node, Outline, Reading, Rect, Surface
+from neige.core.outline.layout import columns_of
 from neige.core.outline.paragraphs import wrap_bounds
 from neige.core.outline.places import AUTO
 
@@ -153,9 +154,9 @@ def _pool_cells(table: Node) -> None:
     drawn on whole px, so that what is left of it belongs to the columns' widths."""
     cells = [
         (i, td)
-        for tr in table.children
-        for i, td in enumerate(tr.children)
-        if td.align == "start" and td.children
+        for i, column in enumerate(columns_of(table))
+        for td in column
+        if td.align == "start" and td.children and "span" not in td.attributes
     ]
     usual = float(np.median([td.padding[3] for _, td in cells])) if cells else 0.0
     for column in range(len(table.columns)):

@@ -374,12 +374,30 @@ class Builder:
         e = Element(tag, attributes, [], n.id)
         opens = self._caret(n)
         e.children = self.contents(n, items)
+        if n.attributes.get("dotted"):
+            self._dot(n, e, declared.get("gap", "1rem").split()[-1])
         if tag == "div" and not children and n.surface:
             attributes["aria-hidden"] = "true"
         self.finish(e, "button" if n.attributes.get("role") == "button" else "", cls, opens)
         if wrap_item and tag != "li":
             return Element("li", {}, [e])
         return e
+
+    def _dot(self, n: Node, e: Element, gap: str) -> None:
+        """Dots in the gaps of a list's entries: after each but the last."""
+        style = self.reading.styles[texts_in(n)[0].style]
+        dot = self.sheet.after(
+            f"{self.owner(n)}__dotted",
+            {
+                "content": f'"{n.attributes["dotted"]}"', "display": "inline-block", "inline-size": gap, "margin-inline-end": f"-{gap}",
+                "color": self.colours.name(style.colour), "text-align": "center",
+            },
+        )  # fmt: skip
+        for item in e.elements()[:-1]:
+            item.attributes = {
+                "class": f"{item.attributes.get('class', '')} {dot}".strip(),
+                **{k: v for k, v in item.attributes.items() if k != "class"},
+            }
 
     def _image(self, n: Node, placed: dict[str, str], narrow: dict[str, str], wrap_item: bool) -> Element:
         cutout = self.reading.cutouts[n.cutout]

@@ -41,9 +41,11 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
     block = n.name or "data-table"
     out = Element("table", {}, [], n.id)
     total = sum(n.columns) or 1.0
+    spans = any("span" in td.attributes for tr in n.children for td in tr.children)
+    of = "tr:first-child > " if spans else ""  # there no cell takes several columns
     for i, w in enumerate(n.columns, start=1):
         b.sheet.raw.append(
-            f".{block} :is(th, td):nth-child({i}) {{\n  inline-size: {_percent(w / total)};\n}}\n"
+            f".{block} {of}:is(th, td):nth-child({i}) {{\n  inline-size: {_percent(w / total)};\n}}\n"
         )
     rows = []
     head = n.children[0] if n.children and all(td.tag == "th" for td in n.children[0].children) else None
@@ -77,7 +79,8 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
                 )
             head_cell = td.tag == "th" and bool(td.children)  # an empty corner is no head of anything
             scope = {"scope": "col" if tr is head else "row"} if head_cell else {}
-            cell = Element("th" if head_cell else "td", scope, [], td.id)
+            span = {"colspan": td.attributes["span"]} if "span" in td.attributes else {}
+            cell = Element("th" if head_cell else "td", span | scope, [], td.id)
             broken: dict[str, str] = {}
             if len(td.children) == 1 and td.children[0].kind == "text" and td.children[0].tag == "p":
                 t = td.children[0]
@@ -96,8 +99,8 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
         if tr.surface:
             b.finish(row, b.sheet.named(f"{block}__row", b.painter.paint(tr.surface)))
         rows.append(row)
-    for name, of in (("head", rows[:1] if head else []), ("cell", rows[1:] if head else rows)):
-        _dress(b, f"{block}__{name}", [row.elements() for row in of], looks, wordless)
+    for name, part in (("head", rows[:1] if head else []), ("cell", rows[1:] if head else rows)):
+        _dress(b, f"{block}__{name}", [row.elements() for row in part], looks, wordless)
     parts: list[Element | str] = [Element("thead", {}, [rows.pop(0)])] if head else []
     parts.append(Element("tbody", {}, list(rows)))
     out.children = parts

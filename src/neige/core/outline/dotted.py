@@ -1,0 +1,40 @@
+"""Short texts side by side with a dot between them are a list, and the dots are drawn by its style."""
+
+from __future__ import annotations
+
+from neige.core.model import Node
+from neige.core.outline.stacks import link_whole
+from neige.core.outline.words import texts_in, words_of
+
+APART = (12.0, 48.0)  # px between entries
+EVEN = 2.0  # px by which the distances may differ
+LEAVES = 3  # of an entry at most: a mark or two and its words
+WORDS = 12  # of an entry at most
+HOLDERS = ("div", "p", "span")
+
+
+def list_dotted(root: Node) -> None:
+    """Rows in which a dot was seen before at least one entry but the first become lists whose entries have dots between them."""
+    for n in root.walk():
+        kids = n.children
+        if n.kind != "row" or n.tag not in HOLDERS or n.attributes.get("list") or len(kids) < 2:
+            continue
+        dots = [c.attributes.get("dot") or c.attributes.get("bullet") for c in kids]
+        gaps = [c.gap for c in kids[1:]]
+        even = max(gaps) - min(gaps) <= EVEN and APART[0] <= min(gaps) and max(gaps) <= APART[1]
+        if dots[0] or not any(dots) or not even or not all(map(_is_entry, kids)):
+            continue
+        n.attributes |= {"list": "1", "dotted": next(d for d in dots if d)}
+        n.reasons.append("dots between short texts")
+        for c in kids:
+            c.attributes.pop("bullet", None)
+            if c.kind == "row" and c.tag == "div" and any(t.tag == "a" for t in texts_in(c)):
+                link_whole(c)
+
+
+def _is_entry(c: Node) -> bool:
+    """One line of text, or a mark and one."""
+    texts = texts_in(c)
+    leaves = [d for d in c.walk() if not d.children]
+    plain = c.surface is None and c.kind in ("text", "row") and len(leaves) <= LEAVES
+    return plain and len(texts) == 1 and len(texts[0].lines) == 1 and len(words_of(c)) <= WORDS
