@@ -23,7 +23,7 @@ from neige.core.reading.type.pieces import Piece, cut_pieces
 DIGITS = tuple(string.digits)
 BRACKETS = (*"{}[]();", "],", "},", "})", "};", ");", "{}", "[]", "()", "]);", "})")  # alone in lines of code
 SIGNS = tuple("→←↑↓›‹»«×|")  # beside words
-OPERATORS = ("=", "==", "+", "+=", "*", "&", "%", "~", "{", "}", "[", "]", "(", ")")  # between words of code
+OPERATORS = ("==", "+=", *string.ascii_letters, *string.digits, *string.punctuation)  # between words of code
 SPACE = (0.08, 0.7)  # em between a word and a sign beside it
 CODE_SPACE = 1.0  # em, the same where each has one width
 BOX = (72.0, 56.0)  # px: a larger box with a mark in it is no box of a number

@@ -45,6 +45,8 @@ STOPS = ".,"
 AFTER_STOP = re.compile(r"(?<=[a-z])([.?!,;:])(?=[A-Z])")
 CURLY = set("‘’“”")
 STOP, HANGS = 0.35, 0.3  # em at a word's end that a stop takes; cover that says there is ink
+HOPELESS = 1.0  # residual of a word that is in another type: one letter more or less makes it no better
+LONG = 24  # letters: names of code, of which there are hundreds of words with one letter more
 LOST = 0.1  # em: a word's ink this much wider or narrower than its drawing has lost or gained a letter
 JOIN = 0.45  # of a space: a gap this narrow parts no words
 
@@ -131,7 +133,8 @@ def _settled(
     alike = word.text.translate(VARIANTS).replace("...", ".")
     plain = [t for t in _swapped(word.text) if odd or t.translate(VARIANTS).replace("...", ".") == alike]
     plain = [t for t in plain if 0 not in shape(row, t, abs(tracking) > 0.01).glyphs]
-    if odd and misfit > 0.08 and (len(word.text) >= 3 or usual_misfit < CASE):
+    longer = 0.08 < misfit <= HOPELESS and len(word.text) <= LONG
+    if odd and longer and (len(word.text) >= 3 or usual_misfit < CASE):
         wide = _excess(part, row, size, tracking)
         if abs(wide) > LOST * size:
             plain += _resized(word.text, wide / size, row)
