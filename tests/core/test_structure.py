@@ -177,6 +177,16 @@ depth = 187</pre></main>"""
         }
         self.assertEqual(len(sizes), 1)
 
+    def test_a_box_may_be_as_large_as_its_lines(self) -> None:
+        body = f"""<main><h1>Depths</h1>{PROSE}<pre style="margin:20px 0;background:#eeffcc;color:#000;font:13px/16px 'DejaVu Sans Mono'">[settings]
+shell = bpython
+q = depths()</pre>{PROSE}</main>"""
+        _, outline, html = page(body)
+        code = re.search(r"<pre[^>]*><code>(.*?)</code></pre>", html, re.S)
+        said = re.sub("<[^>]*>", "", code.group(1)) if code else ""
+        self.assertEqual(said, "[settings]\nshell = bpython\nq = depths()")
+        self.assertEqual([n for n in outline.root.walk() if n.kind == "image"], [])
+
     def test_prose_in_a_box_is_none(self) -> None:
         body = f"<main><h1>Depths</h1><div style='padding:16px;background:#eef2f5'>{PROSE}</div></main>"
         self.assertFalse(tagged(page(body)[1], "pre"))

@@ -13,7 +13,8 @@ from neige.core.reading.text.strokes import INKED, letters_and_rules, unframed
 OTHER_GROUND = 30.0  # 8-bit steps between a badge and what it lies on
 CORNER = 0.6  # of a badge's height that a round corner takes at most
 EDGE = 0.3  # of a crop's height that the edge of a box beside the text takes at its end
-WHOLE = 0.9  # of its upper and lower side that is
+WHOLE = 0.9  # of its upper and lower side that is, and of a row beyond the box that a text is in
+BEYOND = 0.5  # of a crop's rows that are beyond that box at most
 TRIES = 4  # how often a box that cuts letters is looked at again,
 GROWS = 0.3  # and of its height that it is larger each time
 SHORT, HIGHER = 4.0, 2.4  # times its height that such a box is wide, and that its letters are high, at most
@@ -163,18 +164,26 @@ def _trim(
 
 
 def without_neighbours(crop: NDArray[np.uint8], start: int, end: int) -> NDArray[np.uint8]:
-    """The crop without the edge of a box that stands right beside the text, which would be read as a letter's ink.
+    """The crop without the edge of a box that stands right beside the text, which would be read as a letter's ink, and without
+    what lies beyond the edges of the box that the text is in.
 
     `start`, `end`: columns where the text's own ink begins and ends."""
     ground, _ = ground_colour(crop)
-    inked = (np.abs(crop.astype(np.float64) - ground).max(axis=2) > OTHER_GROUND).mean(axis=0)
+    other = np.abs(crop.astype(np.float64) - ground).max(axis=2) > OTHER_GROUND
+    across = other.mean(axis=1) >= WHOLE
+    top = int(np.argmin(across)) if across[0] else 0
+    bottom = int(np.argmin(across[::-1])) if across[-1] else 0
+    if top + bottom > BEYOND * crop.shape[0]:
+        top = bottom = 0
+    inked = other[top : crop.shape[0] - bottom].mean(axis=0)
     left = int(np.argmax(inked == 0)) if inked[0] >= EDGE else 0
     right = int(np.argmax(inked[::-1] == 0)) if inked[-1] >= EDGE else 0
-    if not (0 < left < start or 0 < right < crop.shape[1] - end):
+    left = left if left < start else 0
+    right = right if right < crop.shape[1] - end else 0
+    if not (top or bottom or left or right):
         return crop
     out = crop.copy()
-    if 0 < left < start:
-        out[:, :left] = np.rint(ground)
-    if 0 < right < crop.shape[1] - end:
-        out[:, crop.shape[1] - right :] = np.rint(ground)
+    out[:top] = out[crop.shape[0] - bottom :] = out[:, :left] = out[:, crop.shape[1] - right :] = np.rint(
+        ground
+    )
     return out
