@@ -49,6 +49,36 @@ class Underlines(unittest.TestCase):
         self.assertIn("text-decoration: underline;", css)
 
 
+class Bullets(unittest.TestCase):
+    SHEET = f"{SHEET}ul{{margin:0;padding-left:40px}}</style>"
+
+    def icons(self, entries: str) -> int:
+        _, outline, _ = page(f"{self.SHEET}<main><h1>Depths</h1>{PROSE}<ul>{entries}</ul>{PROSE}</main>")
+        return sum(n.kind == "image" for n in outline.root.walk())
+
+    def test_the_dot_of_an_entry_that_says_nothing_is_no_picture(self) -> None:
+        self.assertEqual(self.icons("<li>&nbsp;</li><li>Stations of the range</li><li>Depth by noon</li>"), 0)
+
+    def test_a_small_tick_is_no_dot(self) -> None:
+        tick = "<svg width='9' height='9' viewBox='0 0 9 9' style='margin-right:10px'><path d='M1 5l2.5 2.5L8 1.5' fill='none' stroke='#1a7' stroke-width='1.6'/></svg>"
+        entry = "<div style='display:flex;align-items:center;width:300px'>{}<span>{}</span></div>"
+        rows = "".join(
+            f"<div style='display:flex'>{entry.format(tick, a)}{entry.format(tick, b)}</div>"
+            for a, b in (
+                ("Nine stations", "Forty observers"),
+                ("Two huts", "One bulletin"),
+                ("A map", "A manual"),
+            )
+        )
+        found, outline, _ = page(f"{self.SHEET}<main><h1>Depths</h1>{PROSE}{rows}{PROSE}</main>")
+        self.assertEqual(sum(n.kind == "image" for n in outline.root.walk()), 6)
+        self.assertFalse([c for c in found.cutouts if c.dot])
+
+    def test_a_mark_that_no_entry_is_near_is_one(self) -> None:
+        mark = "<li style='list-style:none'><i style='display:block;width:7px;height:9px;background:radial-gradient(#c33 40%,#fff 60%);margin:90px 0 90px -20px'></i></li>"
+        self.assertEqual(self.icons(f"<li>Stations of the range</li><li>Depth by noon</li>{mark}"), 1)
+
+
 class Inks(unittest.TestCase):
     FOOT = "<footer style='border-top:1px solid #ccd;margin-top:30px;padding:20px 0;font:12px/16px Liberation Sans;text-align:center;color:#666'>© 2026 <span style='color:#a0a0a0'>Firnwatch.</span> All stations reserved.</footer>"
 

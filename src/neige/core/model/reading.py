@@ -191,7 +191,8 @@ class Cutout:
     """A picture cut from the picture. `kind`: "image" (photo or illustration) or "icon".
 
     `backdrop`: text or controls lie on it; its pixels are cleaned of them. `radius` is that of its visible mask in px.
-    `text`: words that are part of it (a chart's labels, a logo's lettering). `name`, `alt`, `format` ("" for the best) and
+    `dot`: it looks the same turned by a quarter, as a dot, ring or square does. `text`: words that are part of it (a chart's
+    labels, a logo's lettering). `name`, `alt`, `format` ("" for the best) and
     `quality` (0 for the usual) are what the developer chose for its file.
     """
 
@@ -205,6 +206,7 @@ class Cutout:
     alt: str = ""
     format: str = ""
     quality: int = 0
+    dot: bool = False
 
 
 @dataclass(frozen=True, slots=True)

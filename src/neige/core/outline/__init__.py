@@ -35,6 +35,10 @@ __all__ = ["arrange", "check", "take_back", "tidy", "true_up"]
 CUT = 4.0  # px from the picture's end: what is there may be the upper part of letters
 ACROSS = 0.25  # of what lies across a card's edge that is on the card at least
 LEVEL = 7.0  # px between the middles of what is in one row
+EMPTY, EMPTY_NEAR = (
+    (8.0, 26.0),
+    40.0,
+)  # px from a bullet to where its list's words begin; px to the entry beside it
 SMALL_DOT = 0.2  # of the size: a middle dot is no higher
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most
@@ -298,7 +302,7 @@ def _join_bullets(content: list[Node], reading: Reading) -> list[Node]:
     owners: dict[int, Node] = {}
     for n in content:
         dot = n.kind == "text" and len(n.lines) == 1 and BULLET.match(reading.lines[n.lines[0]].text)
-        small = n.kind == "image" and n.rect.w <= 9 and n.rect.h <= 9
+        small = n.kind == "image" and reading.cutouts[n.cutout].dot
         beside = (
             t
             for t in texts
@@ -317,4 +321,15 @@ def _join_bullets(content: list[Node], reading: Reading) -> list[Node]:
         else:
             owners[id(n)].attributes.setdefault("bullet", "•")
             owners[id(n)].attributes.setdefault("dot", _dot(n, reading))
-    return [n for n in content if id(n) not in owners]
+    return [n for n in content if id(n) not in owners and not _is_empty_entry(n, texts, reading)]
+
+
+def _is_empty_entry(n: Node, texts: list[Node], reading: Reading) -> bool:
+    """A dot with nothing after it, over or under the dots of a list: an entry that says nothing."""
+    dot = n.kind == "image" and reading.cutouts[n.cutout].dot
+    return dot and any(
+        t.attributes.get("bullet")
+        and EMPTY[0] <= t.rect.x - n.rect.x <= EMPTY[1]
+        and abs(t.rect.cy - n.rect.cy) <= EMPTY_NEAR
+        for t in texts
+    )

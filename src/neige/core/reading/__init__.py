@@ -16,7 +16,7 @@ from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedL
 from neige.core.model.geometry import union
 from neige.core.reading.charts import find_charts
 from neige.core.reading.grid import find_grid
-from neige.core.reading.icons import box_columns
+from neige.core.reading.icons import box_columns, tell_dots
 from neige.core.reading.illustrations import join_illustrations
 from neige.core.reading.logos import find_signs, is_wordmark, join_marks, without_logos
 from neige.core.reading.mistaken import is_cross, is_marks, is_slanted, without_glass, without_tick
@@ -203,7 +203,9 @@ def read(
     ground = replace(ground, surfaces=surfaces, rules=tuple(rules), cutouts=drawings)
     styles = name_styles(styles, shown)
     pieces = join_pieces(ground.cutouts, [w.ink for n in shown for w in n.words], [r for r, _ in told])
-    boxed = box_columns(pieces, shown, styles, picture.pixels, picture.scale)
+    boxed = box_columns(
+        tell_dots(pieces, picture.pixels, picture.scale), shown, styles, picture.pixels, picture.scale
+    )
     cutouts = choose_assets([_with_words(c, set_lines, shown) for c in boxed], pins)
     whole = [p.rect for p in pins if p.kind in ("retype", "merge")]
     lines = part_lines(shown, styles, ground.surfaces, whole)

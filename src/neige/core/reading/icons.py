@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Line, Rect, TypeStyle
+from neige.core.reading.colour import from_hex
 from neige.core.reading.type.lost import ink_of
 
 COLUMN = 3  # icons that make one
@@ -17,6 +18,7 @@ LARGEST = 40.0  # px
 ROOM = (2.0, 28.0)  # px between an icon and its words
 LEVEL = 6.0  # px that their middles may differ by
 STRAIGHT = 1.6  # px by which the middles of a column's icons, and where their words begin, may differ
+DOT, TURNED = 9.0, 0.35  # px; of its mean ink by which a dot's differs from itself turned by a quarter
 LIKE = 1.6  # times the smallest icon that the largest may be
 
 
@@ -50,6 +52,25 @@ def box_columns(
             if not blocked and ink_of(cutouts[i], pixels, scale).rect.inside(box, 0.999):
                 out[i] = replace(cutouts[i], rect=box)
     return out
+
+
+def tell_dots(cutouts: Sequence[Cutout], pixels: NDArray[np.uint8], scale: int) -> list[Cutout]:
+    """The cutouts, small ones that are dots, rings or squares marked as such."""
+    return [replace(c, dot=True) if c.kind == "icon" and _is_dot(c, pixels, scale) else c for c in cutouts]
+
+
+def _is_dot(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> bool:
+    r = ink_of(c, pixels, scale).rect
+    if max(r.w, r.h) > DOT or abs(r.w - r.h) > 1.0:
+        return False
+    side = round(max(r.w, r.h) * scale)
+    x0, y0 = round(r.x * scale), round(r.y * scale)
+    part = pixels[y0 : y0 + side, x0 : x0 + side].astype(np.float64)
+    if part.shape[:2] != (side, side):
+        return False
+    ink = np.abs(part - from_hex(c.ground)).max(axis=2)
+    ink /= max(float(ink.max()), 1.0)
+    return float(np.abs(ink - np.rot90(ink)).mean()) <= TURNED * max(float(ink.mean()), 1e-6)
 
 
 def _words_of(c: Cutout, lines: Sequence[Line]) -> Line | None:
