@@ -1,13 +1,15 @@
-"""The menu at a page's side: one list of its entries, whatever stands beside, round or between them."""
+"""Menus: at a page's side one list of its entries, whatever stands beside, round or between them; in bars, tools and dots."""
 
 from __future__ import annotations
 
 import re
 import unittest
 
+from neige.browser import draw_page
 from neige.core.outline.side_lists import join_side_lists
+from neige.core.writer import write
 from tests.core.test_menus import words
-from tests.core.test_structure import PROSE, page, tagged
+from tests.core.test_structure import PROSE, STYLE, drawn, page, tagged
 
 ICON = "<svg width='16' height='16' style='margin-right:10px;flex:none'><circle cx='8' cy='8' r='7' fill='#9ab'/><path d='M4 8h8' stroke='#234' stroke-width='2'/></svg>"
 ENTRY = "display:flex;align-items:center;padding:9px 12px;margin:0 8px;color:#dde"
@@ -135,6 +137,36 @@ class Columns(unittest.TestCase):
         )
         body = f"<main><h1>Stations</h1><div style='width:260px;border-top:1px solid #c4ccd4'>{rows}</div>{PROSE}</main>"
         self.assertEqual(tagged(page(body)[1], "table"), [])
+
+
+class Tools(unittest.TestCase):
+    ICON = "<svg width='20' height='20' style='margin:0 14px;flex:none'><circle cx='10' cy='10' r='8' fill='none' stroke='#456' stroke-width='2'/><path d='M4 10h12' stroke='#456' stroke-width='2'/></svg>"
+    BODY = f"""<header style='display:flex;align-items:center;height:60px;padding:0 24px;border-bottom:1px solid #ccd'><b style='font-size:20px'>Firnwatch</b><span style='margin-left:40px'>Stations</span><span style='margin-left:28px'>Depths</span><i style='flex:1'></i>{ICON}<a style='border:1px solid #89a;border-radius:5px;padding:6px 14px'>Sign in</a></header><main><h1>Stations</h1>{PROSE}{PROSE}</main>"""
+
+    def test_a_lone_mark_in_a_bar_is_as_large_as_a_finger_and_moves_nothing(self) -> None:
+        found, outline, _ = page(self.BODY)
+        tool = next(n for n in outline.root.walk() if n.kind == "image" and n.attributes.get("linked"))
+        block, inline = (float(v) for v in tool.attributes["pad"].split())
+        self.assertGreaterEqual(tool.rect.w + 2 * inline, 32)
+        self.assertEqual((block, tool.attributes["reach"]), (inline, f"{inline:g}"))
+        picture = drawn(STYLE + self.BODY, 900)[0]
+        at = draw_page(write(outline, found, picture), 900).nodes[tool.id].rect
+        self.assertLess(max(abs(at.x - tool.rect.x), abs(at.y - tool.rect.y)), 1.5)
+
+
+class Dotted(unittest.TestCase):
+    def test_entries_of_a_foot_with_dots_between_them_are_a_list(self) -> None:
+        dots = "<span style='padding:0 13px'>·</span>"
+        foot = f"<footer style='border-top:1px solid #ccd;padding:24px 40px;display:flex;font-size:14px'>Copyright the observers{dots}<a>Manual</a>{dots}<a>Data</a></footer>"
+        body = f"<main><h1>Stations</h1>{PROSE * 5}</main>{foot}"
+        found, outline, html = page(body)
+        entries = [n for n in outline.root.walk() if n.attributes.get("dotted")]
+        self.assertEqual(
+            [[words(c) for c in n.children] for n in entries], [["Copyright the observers", "Manual", "Data"]]
+        )
+        self.assertEqual(len(re.findall("__dotted", html)), 2, "after each but the last")
+        css = write(outline, found, drawn(STYLE + body, 900)[0]).css
+        self.assertRegex(css, r"__dotted::after \{\n  content: \"[·•]\";")
 
 
 if __name__ == "__main__":

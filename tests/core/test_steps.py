@@ -11,6 +11,7 @@ from neige.core.outline import check
 from neige.core.outline.containers import contain
 from neige.core.outline.dotted import list_dotted
 from neige.core.outline.forms import send_forms
+from neige.core.outline.menus import link_apart
 from neige.core.outline.pairs import find_pairs
 from neige.core.outline.places import AUTO
 from neige.core.outline.quotes import border_bars
@@ -310,3 +311,32 @@ class Dots(unittest.TestCase):
         for row in (far, uneven, bulleted):
             list_dotted(holder(row))
             self.assertNotIn("list", row.attributes)
+
+
+class Apart(unittest.TestCase):
+    """What stands at a bar's other end."""
+
+    def bar(self, *apart: Node) -> tuple[Node, Node]:
+        entries = holder(
+            *(text(t, tag="a") for t in ("Overview", "Stations", "Depths")),
+            kind="row",
+            attributes={"list": "1"},
+        )
+        rest = holder(*apart, kind="row")
+        nav = holder(entries, rest, kind="row", tag="nav")
+        link_apart(holder(nav))
+        return nav, rest
+
+    def test_a_word_set_as_the_entries_is_one(self) -> None:
+        badge = painted(replace(text("New"), style=1))
+        _, rest = self.bar(
+            Node("image", Rect(0, 0, 20, 20), tag="img", cutout=0), holder(badge, text("Settings"))
+        )
+        self.assertEqual(rest.tag, "a")
+        self.assertEqual({d.tag for d in rest.walk()[1:] if d.kind == "text"}, {"span"})
+
+    def test_what_is_set_otherwise_or_says_more_is_none(self) -> None:
+        other = replace(text("Settings"), style=1)
+        long = text("The station at Brenn Hut has been moved to the ridge")
+        for rest in (self.bar(other)[1], self.bar(long)[1], self.bar(text("Settings", tag="a"))[1]):
+            self.assertEqual(rest.tag, "div")

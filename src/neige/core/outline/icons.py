@@ -6,6 +6,7 @@ import itertools
 
 from neige.core.model import Node, Reading
 from neige.core.outline.menus import TOP
+from neige.core.outline.places import AUTO
 from neige.core.outline.stacks import as_link
 from neige.core.outline.targets import give_room
 from neige.core.outline.words import ACTION, node_text, texts_in, words_of
@@ -19,6 +20,7 @@ LEAST = 9.0  # px: smaller ones are dots of a chart, or lights
 MARKS = 3  # so many icons beside each other lead somewhere
 APART = 0.45  # of an icon's height: closer ones are one scale (stars)
 EVEN = 0.34  # of the usual pitch by which a row's pitches may differ
+TARGET, LEAST_PAD = 40.0, 3.0  # px that a tool in a bar is large with its padding; px of that at least
 FACE = (16.0, 56.0)  # px: the picture of whoever is signed in
 
 
@@ -167,6 +169,29 @@ def _tools(head: Node, reading: Reading) -> None:
             taken |= {id(d) for d in c.walk()}
         if (found or dotted) and len(found) + len(dotted) == len(row.children):
             give_room(row)
+        for c in found:
+            if not c.attributes.get("pad"):
+                _reach_out(row, c, head)
+
+
+def _reach_out(row: Node, c: Node, head: Node) -> None:
+    """Padding for a tool that takes half of the room beside it at most and moves nothing: it is as easy to hit as the buttons."""
+    kids = row.children
+    i = kids.index(c)
+    gaps = [k.gap for k in kids[i : i + 2] if k is not kids[0] and k.gap != AUTO]
+    side = max(c.rect.w, c.rect.h)
+    free = [(TARGET - side) / 2, *(g / 2 for g in gaps)]
+    free += [c.rect.y - head.rect.y, head.rect.bottom - c.rect.bottom]
+    pad = float(int(min(free)))
+    if pad < LEAST_PAD:
+        return
+    c.attributes |= {"pad": f"{pad:g} {pad:g}", "reach": f"{pad:g}"}
+    if c.gap != AUTO:
+        c.gap -= pad
+    if i + 1 == len(kids):
+        c.attributes["end"] = f"{pad:g}"
+    elif kids[i + 1].gap != AUTO:
+        kids[i + 1].gap -= pad
 
 
 def _is_dotted(n: Node, reading: Reading) -> bool:

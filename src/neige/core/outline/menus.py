@@ -61,6 +61,21 @@ def find_menus(root: Node, reading: Reading) -> None:
     _wordmark(root, reading)
 
 
+def link_apart(root: Node) -> None:
+    """What stands apart from a bar's entries, at its other end, an icon and a word set as theirs, is an entry, too; a badge may be on it."""
+    for bar in (n for n in root.walk() if n.tag == "nav" and n.kind == "row"):
+        led = [d for d in bar.walk() if d.tag in ("a", "button") and texts_in(d)]
+        styles = {texts_in(d)[0].style for d in led if d.surface is None}
+        for c in bar.children:
+            texts = texts_in(c)
+            named = [t for t in texts if t.style in styles]
+            brief = len(named) == 1 and len(words_of(named[0])) <= ITEM_WORDS and len(texts) <= 2
+            free = c.kind == "row" and c.tag == "div" and not c.attributes.get("list")
+            if free and brief and not any(d.tag in ("a", "button") or d.kind == "field" for d in c.walk()):
+                link_whole(c)
+                c.reasons.append("set as the entries of its bar")
+
+
 def join_current(root: Node) -> None:
     """The entry whose page is open has a box, which makes the room between it and its neighbours smaller than that between the
     others: what was cut apart there is put together again where the words are as far from each other."""

@@ -30,7 +30,7 @@ from neige.core.outline.links import (
     press_fellows,
 )
 from neige.core.outline.lists import find_lists, piled
-from neige.core.outline.menus import find_menus, join_current, open_menus, wrap_searches
+from neige.core.outline.menus import find_menus, join_current, link_apart, open_menus, wrap_searches
 from neige.core.outline.pairs import find_pairs
 from neige.core.outline.posts import link_posts
 from neige.core.outline.quotes import border_bars
@@ -82,6 +82,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     link_posts(root, reading)
     press_fellows(root)
     link_pages(root)
+    link_apart(root)
     open_menus(root)
     stack_lists(root, reading)
     border_entries(root)

@@ -361,6 +361,10 @@ class Builder:
         if n.attributes.get("role") == "button":
             block = f"button-{slug(node_text(n), 1) or 'icon'}"
         declared = {**inner, **paint}
+        between = ""
+        if n.attributes.get("dotted"):  # what is between entries belongs to their dots, and wraps with them
+            rows, between = (inner["gap"].split() * 2)[:2]
+            declared["gap"] = f"{rows} 0"
         children = n.children
         items = bool(listing)
         if n.tag == "nav" and listing:
@@ -374,8 +378,8 @@ class Builder:
         e = Element(tag, attributes, [], n.id)
         opens = self._caret(n)
         e.children = self.contents(n, items)
-        if n.attributes.get("dotted"):
-            self._dot(n, e, declared.get("gap", "1rem").split()[-1])
+        if between:
+            self._dot(n, e, between)
         if tag == "div" and not children and n.surface:
             attributes["aria-hidden"] = "true"
         self.finish(e, "button" if n.attributes.get("role") == "button" else "", cls, opens)
@@ -389,7 +393,7 @@ class Builder:
         dot = self.sheet.after(
             f"{self.owner(n)}__dotted",
             {
-                "content": f'"{n.attributes["dotted"]}"', "display": "inline-block", "inline-size": gap, "margin-inline-end": f"-{gap}",
+                "content": f'"{n.attributes["dotted"]}"', "display": "inline-block", "inline-size": gap,
                 "color": self.colours.name(style.colour), "text-align": "center",
             },
         )  # fmt: skip

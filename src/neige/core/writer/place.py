@@ -32,8 +32,7 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
     lead, end, reach = (float(n.attributes.get(k, 0)) for k in ("lead", "end", "reach"))
     if end:
         out["margin-inline-end"] = rem(-end)
-        if n.kind == "text":
-            narrow["margin-inline-end"] = "0"
+        narrow["margin-inline-end"] = "0"  # it may stand at the end of any line
     if reach and n.kind == "row":
         out["margin-block-end"] = rem(-reach)
     if n.attributes.get("beyond"):
