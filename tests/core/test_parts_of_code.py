@@ -18,6 +18,7 @@ from neige.core.reading.text.prompts import read_prompts
 from neige.core.reading.text.raw import RawLine, RawWord
 from neige.core.writer.edits import apply_edits, hunks
 from neige.core.writer.element import WIDTH, Element, paths_of, serialise
+from neige.core.writer.stylesheet import Sheet
 
 
 class Elements(unittest.TestCase):
@@ -224,6 +225,21 @@ class Reports(unittest.TestCase):
         failure = root.find("testcase/failure")
         assert failure is not None
         self.assertEqual(failure.get("message"), "is < 0.9")
+
+
+class Names(unittest.TestCase):
+    def test_a_class_is_named_after_the_part_that_has_it(self) -> None:
+        sheet = Sheet()
+        look = {"margin-block-start": "1rem"}
+        first, again, other, more = (
+            sheet.named("foot__text", look),
+            sheet.named("foot__text", dict(look)),
+            sheet.named("menu__text", look),
+            sheet.named("foot__text", {"margin-block-start": "2rem"}),
+        )
+        self.assertEqual(
+            (first, again, other, more), ("foot__text", "foot__text", "menu__text", "foot__text-2")
+        )
 
 
 if __name__ == "__main__":

@@ -181,8 +181,13 @@ class Sheet:
         small, middle = tuple((narrow or {}).items()), tuple((medium or {}).items())
         if not look and not small and not middle:
             return ""
-        kind = base.rsplit("__", 1)[-1]
-        key = kind, look, small, middle, over
+        key = (
+            base,
+            look,
+            small,
+            middle,
+            over,
+        )  # a part's own class is of no use elsewhere: it is named after the part
         if key in self._by_look:
             return self._by_look[key]
         name, n = base, 2
