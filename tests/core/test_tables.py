@@ -6,6 +6,7 @@ import itertools
 import re
 import unittest
 
+from neige.browser import draw_page
 from neige.core.model import Fill, Node, Rect, Surface
 from neige.core.outline.tables import spans_of
 from neige.core.writer import write
@@ -112,6 +113,19 @@ class Tables(unittest.TestCase):
             "td,th{border-bottom:1px solid #b9c4cc}tbody tr:nth-child(2){color:#b3261e;background:#fdecea}"
         )
         self.assertFalse(tagged(page(html)[1], "a"))
+
+
+class Boxes(unittest.TestCase):
+    def test_a_box_in_a_cell_is_as_wide_as_it_is(self) -> None:
+        badge = "<i style='display:block;width:26px;height:26px;border-radius:5px;background:#2a6;color:#fff;font:700 13px/26px Liberation Sans;text-align:center'>{}</i>"
+        rows = tuple((badge.format(r[0][0]), r[0], r[2]) for r in ROWS)
+        html = body("td,th{border-bottom:1px solid #b9c4cc}td:first-child{width:120px}", rows)
+        found, outline, _ = page(html)
+        drawing = draw_page(write(outline, found, drawn(STYLE + html, 900)[0]), 900)
+        boxes = [n for n in outline.root.walk() if n.surface and n.surface.fill.colour == "#22aa66"]
+        self.assertEqual(len(boxes), 3)
+        for n in boxes:
+            self.assertAlmostEqual(drawing.nodes[n.id].rect.w, 26, delta=1)
 
 
 class Spans(unittest.TestCase):

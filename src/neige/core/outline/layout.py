@@ -23,6 +23,7 @@ FAR_OFF = 24.0  # px: what is alike and that far from both sides of its cells st
 SAME_ROOM = 0.8  # px
 AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, that is before it at least
 MOST = 0.7  # of its place that a box at its end takes to be all of it but for what is before it
+PART = 0.6  # of a cell's width: a box that takes less is as wide as it is
 MIDDLE = 0.8  # of a box's width that a part in its middle takes at most
 
 
@@ -234,8 +235,9 @@ def _cells(table: Node, reading: Reading) -> None:
         for td in tr.children:
             for above, child in zip([None, *td.children], td.children):
                 child.gap = child.rect.y - above.rect.bottom if above is not None else 0.0
+                boxed = child.surface is not None and child.kind != "field"
                 small = child.kind == "image" or (
-                    child.surface is not None and child.tag in ("a", "span", "button")
+                    boxed and (child.tag in ("a", "span", "button") or child.rect.w < PART * td.rect.w)
                 )
                 child.align, child.width = td.align, "hug" if small else "fill"
                 lay_out(child, reading, child.rect.x, td.rect.right)

@@ -66,7 +66,7 @@ def _is_dot(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> bool:
     side = round(max(r.w, r.h) * scale)
     x0, y0 = round(r.x * scale), round(r.y * scale)
     part = pixels[y0 : y0 + side, x0 : x0 + side].astype(np.float64)
-    if part.shape[:2] != (side, side):
+    if side < 1 or part.shape[:2] != (side, side):
         return False
     ink = np.abs(part - from_hex(c.ground)).max(axis=2)
     ink /= max(float(ink.max()), 1.0)

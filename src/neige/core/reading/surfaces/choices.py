@@ -156,7 +156,10 @@ def _switch(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> list[Surface]:
     if (own & (away <= h / 2)).sum() / max(1, (own | (away <= h / 2)).sum()) < DISC:
         return []
     part = crop[y : y + h, x : x + w]
-    colour = np.median(part[(away <= 0.46 * h) & (away > 0.4 * h)], axis=0)
+    rim = (away <= 0.46 * h) & (away > 0.4 * h)
+    if not rim.any():  # too low to have one
+        return []
+    colour = np.median(part[rim], axis=0)
     off = np.where(away <= 0.46 * h, np.abs(part - colour).max(axis=2), 0)
     knob = _largest(off > max(3 * FAINT, HALF * off.max()))
     if knob is None or abs(knob[2] - knob[3]) > 1 or not KNOB * h <= knob[3] <= h:
