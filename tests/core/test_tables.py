@@ -8,6 +8,8 @@ import unittest
 
 from neige.browser import draw_page
 from neige.core.model import Fill, Node, Rect, Surface
+from neige.core.outline.layout import columns_of
+from neige.core.outline.spans import spanned_lattices
 from neige.core.outline.tables import spans_of
 from neige.core.writer import write
 from tests.core.test_menus import words
@@ -177,6 +179,63 @@ class Spans(unittest.TestCase):
         self.assertEqual(spans_of(cells(0, 400), first), [3])
         self.assertEqual(spans_of(cells(0, 180, 400), first), [])
         self.assertEqual(spans_of(cells(0, 250), first), [])
+
+
+class RowSpans(unittest.TestCase):
+    """Names that hold for several rows: a cell of as many rows."""
+
+    SAID = (
+        (("Vell range", 3), "H", "The height of the station over the sea in metres, as the map of the range has it and as the observers know it."),
+        (None, "D", "The depth of the snow at the stake by eight in the morning in centimetres, without what the wind has brought."),
+        (None, "V", "The wind."),
+        (("Brenn", 2), "T", "The warmth of the air in the hut."),
+        (None, "S", "The light on the slope at noon, which tells whether the snow will hold until the evening comes."),
+    )  # fmt: skip
+
+    def html(self) -> str:
+        rows = "".join(
+            "<tr>" + (f"<td rowspan='{group[1]}'>{group[0]}</td>" if group else "") + f"<td>{sign}</td><td>{told}</td></tr>"
+            for group, sign, told in self.SAID
+        )  # fmt: skip
+        style = "<style>table{width:620px;border-collapse:collapse}th,td{padding:6px 10px;text-align:left;border:1px solid #778}</style>"
+        head = (
+            "<tr><th style='width:90px'>Where</th><th style='width:60px'>Sign</th><th>What it says</th></tr>"
+        )
+        return f"<main><h1>Depths</h1>{style}<table>{head}{rows}</table><p>&nbsp;</p>{PROSE}</main>"
+
+    def test_they_are_cells_of_one_table(self) -> None:
+        table = table_of(self.html())
+        self.assertEqual([len(tr.children) for tr in table.children], [3, 3, 2, 2, 3, 2])
+        spans = {
+            words(td): td.attributes["rows"]
+            for tr in table.children
+            for td in tr.children
+            if "rows" in td.attributes
+        }
+        self.assertEqual(spans, {"Vell range": "3", "Brenn": "2"})
+        self.assertEqual(
+            [[words(td)[:3] for td in column] for column in columns_of(table)][1:],
+            [["Sig", "H", "D", "V", "T", "S"], ["Wha", "The", "The", "The", "The", "The"]],
+        )
+
+    def test_they_are_drawn_as_they_were_and_lines_break_where_they_did(self) -> None:
+        found, outline, html = page(self.html())
+        self.assertEqual(re.findall(r'rowspan="(\d)"', html), ["3", "2"])
+        drawing = draw_page(write(outline, found, drawn(STYLE + self.html(), 900)[0]), 900)
+        for td in (td for n in outline.root.walk() if n.tag == "tr" for td in n.children):
+            at = drawing.nodes[td.id].rect
+            self.assertLess(max(abs(at.y - td.rect.y), abs(at.bottom - td.rect.bottom)), 4, words(td))
+
+    def test_boxes_that_leave_a_hole_or_lie_on_each_other_are_no_lattice(self) -> None:
+        def boxes(*rects: tuple[float, float, float, float]) -> list[Surface]:
+            return [Surface(Rect(*r), Fill("#ffffff")) for r in rects]
+
+        plain = [(100.0 * x, 40.0 * y, 100.0, 40.0) for y in range(4) for x in range(3)]
+        high = [r for r in plain if r[:2] not in ((0.0, 40.0), (0.0, 80.0))] + [(0.0, 40.0, 100.0, 80.0)]
+        self.assertEqual([len(t.cells) for t in spanned_lattices(boxes(*high))], [11])
+        self.assertEqual(spanned_lattices(boxes(*plain)), [], "an even lattice has none that span")
+        self.assertEqual(spanned_lattices(boxes(*high[1:])), [])
+        self.assertEqual(spanned_lattices(boxes(*high, (100.0, 40.0, 100.0, 80.0))), [])
 
 
 class Columns(unittest.TestCase):

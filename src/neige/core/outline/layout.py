@@ -246,11 +246,17 @@ def _cells(table: Node, reading: Reading) -> None:
 def columns_of(table: Node) -> list[list[Node]]:
     """A table's cells by the column that they begin in."""
     out: list[list[Node]] = [[] for _ in table.children[0].children]
+    below = [0] * len(out)  # rows that a cell from above still takes of a column
     for tr in table.children:
-        at = 0
+        at, taken = 0, list(below)
         for td in tr.children:
+            while taken[at]:
+                at += 1
+            span = int(td.attributes.get("span", 1))
             out[at].append(td)
-            at += int(td.attributes.get("span", 1))
+            below[at : at + span] = [int(td.attributes.get("rows", 1))] * span
+            at += span
+        below = [max(0, n - 1) for n in below]
     return out
 
 
@@ -297,6 +303,8 @@ def _align_column(cells: list[Node], like: str = "") -> None:
     usual, last = lefts[len(lefts) // 2], rights[len(rights) // 2]
     at_end = ragged_left and not ragged_right
     centred = all(abs(a - b) <= CENTRED and a > FAR_OFF for a, b in places.values())
+    several = any(len(t.lines) > 1 for td in cells for k in td.children for t in k.walk() if t.kind == "text")
+    after = usual if several and rights[0] >= usual - NEAR / 2 else 0.0  # or else lines would be longer
     if like and len(places) == 1:
         at_end = like == "end" and rights[0] < lefts[0]
     for td in cells:
@@ -311,4 +319,4 @@ def _align_column(cells: list[Node], like: str = "") -> None:
             td.align = "center"
         else:
             td.align = "start"
-            td.padding = (0.0, 0.0, 0.0, max(0.0, usual if abs(left - usual) <= NEAR / 2 else left))
+            td.padding = (0.0, after, 0.0, max(0.0, usual if abs(left - usual) <= NEAR / 2 else left))

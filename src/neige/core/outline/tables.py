@@ -11,6 +11,7 @@ from neige.core.outline.controls import find_controls
 from neige.core.outline.cuts import compose
 from neige.core.outline.open_tables import open_grids
 from neige.core.outline.paragraphs import paragraphs, tight
+from neige.core.outline.spans import Lattice, spanned_lattices
 from neige.core.outline.table_rows import (
     LEVEL,
     MIN_COLUMNS,
@@ -143,7 +144,11 @@ def _take_lattices(children: list[Node], reading: Reading) -> list[Node]:
     by_surface = {id(c.surface): c for c in children if c.surface and c.surface.picture < 0}
     tables: list[Node] = []
     used: set[int] = set()
-    for lattice in cell_lattices([c.surface for c in children if id(c.surface) in by_surface and c.surface]):
+    surfaces = [c.surface for c in children if id(c.surface) in by_surface and c.surface]
+    for spanned in spanned_lattices(surfaces):
+        tables.append(_spanned_table(spanned, by_surface, reading))
+        used |= {id(by_surface[id(c.surface)]) for c in spanned.cells}
+    for lattice in cell_lattices([s for s in surfaces if id(by_surface[id(s)]) not in used]):
         cells = [[(s.rect, by_surface[id(s)].children) for s in row] for row in lattice]
         used |= {id(by_surface[id(s)]) for row in lattice for s in row}
         table = table_node(
@@ -158,6 +163,23 @@ def _take_lattices(children: list[Node], reading: Reading) -> list[Node]:
                     td.children = [Node("row", union(c.rect for c in td.children), children=td.children)]
         tables.append(table)
     return [*(c for c in children if id(c) not in used), *tables]
+
+
+def _spanned_table(lattice: Lattice, by_surface: dict[int, Node], reading: Reading) -> Node:
+    """The table of a lattice in which cells take several rows or columns."""
+    rows = [[c for c in lattice.cells if c.row == n] for n in range(len(lattice.tops) - 1)]
+    cells = [[(c.surface.rect, by_surface[id(c.surface)].children) for c in row] for row in rows]
+    rect = union(c.surface.rect for c in lattice.cells)
+    painted = [[c.surface for c in row if c.rows == 1] or [row[0].surface] for row in rows]
+    table = table_node(rect, cells, *_heads(cells, reading, painted))
+    for tr, row, top, end in zip(table.children, rows, lattice.tops, lattice.tops[1:]):
+        tr.rect = edges(rect.x, top, rect.right, end)
+        for td, c in zip(tr.children, row):
+            td.surface = replace(c.surface, shadow=None)  # that is the whole table's
+            td.attributes |= {k: str(n) for k, n in (("span", c.columns), ("rows", c.rows)) if n > 1}
+            if by_surface[id(c.surface)].kind == "row" and len(td.children) > 1:
+                td.children = [Node("row", union(k.rect for k in td.children), children=td.children)]
+    return table
 
 
 def _frames(line: Node, table: Node) -> bool:

@@ -41,7 +41,7 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
     block = n.name or "data-table"
     out = Element("table", {}, [], n.id)
     total = sum(n.columns) or 1.0
-    spans = any("span" in td.attributes for tr in n.children for td in tr.children)
+    spans = any({"span", "rows"} & td.attributes.keys() for tr in n.children for td in tr.children)
     of = "tr:first-child > " if spans else ""  # there no cell takes several columns
     for i, w in enumerate(n.columns, start=1):
         b.sheet.raw.append(
@@ -57,7 +57,8 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
     for tr in n.children:
         cells: list[Element | str] = []
         for td in tr.children:
-            declared = {"block-size": rem(heights[id(tr)])}
+            several = "rows" in td.attributes  # those beside it tell how high it is
+            declared = {"block-size": "auto" if several else rem(heights[id(tr)])}
             if any(v > 0.05 for v in td.padding):
                 declared["padding-inline"] = (
                     rem(td.padding[3])
@@ -79,7 +80,11 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
                 )
             head_cell = td.tag == "th" and bool(td.children)  # an empty corner is no head of anything
             scope = {"scope": "col" if tr is head else "row"} if head_cell else {}
-            span = {"colspan": td.attributes["span"]} if "span" in td.attributes else {}
+            span = {
+                tag: td.attributes[k]
+                for k, tag in (("span", "colspan"), ("rows", "rowspan"))
+                if k in td.attributes
+            }
             cell = Element("th" if head_cell else "td", span | scope, [], td.id)
             broken: dict[str, str] = {}
             if len(td.children) == 1 and td.children[0].kind == "text" and td.children[0].tag == "p":

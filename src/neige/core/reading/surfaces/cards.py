@@ -32,7 +32,9 @@ def join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
     out = list(surfaces)
     groups: dict[tuple[int, int], list[Surface]] = {}
     for s in surfaces:
-        if s.rect.w < page_width * FULL and not any(_beside(s.rect, o.rect) for o in surfaces):
+        if s.rect.w < page_width * FULL and not any(
+            _beside(s.rect, o.rect) or _in_rows(s, o) for o in surfaces
+        ):
             groups.setdefault((round(s.rect.x), round(s.rect.right)), []).append(s)
     for members in groups.values():
         members.sort(key=lambda s: s.rect.y)
@@ -121,6 +123,14 @@ def _beside(a: Rect, b: Rect) -> bool:
     """True for neighbouring cells of one row: they touch, and have the same top and height."""
     same_row = abs(a.y - b.y) <= 1.5 and abs(a.h - b.h) <= 1.5
     return same_row and min(abs(a.right - b.x), abs(b.right - a.x)) <= 2.5
+
+
+def _in_rows(a: Surface, b: Surface) -> bool:
+    """Neighbouring cells too, framed all round, of which one takes more rows than the other: they begin or end together."""
+    r, o = a.rect, b.rect
+    together = abs(r.y - o.y) <= 1.5 or abs(r.bottom - o.bottom) <= 1.5
+    touch = min(abs(r.right - o.x), abs(o.right - r.x)) <= 2.5
+    return together and touch and all(a.border) and all(b.border)
 
 
 def _same_frame(a: Surface, b: Surface) -> bool:

@@ -27,6 +27,7 @@ CARET = 9.0  # px: a mark no larger is an arrow head in running text, and has no
 UPRIGHT = 1.45  # height to width of a mark from which it is set like a letter
 PALE_MIN = 24.0  # px: longer side of a picture that may have a pale ground
 PALE_FILL = 0.6  # of the box round a pale ground that it must fill
+ABUT, FELLOWS = 2.5, 2  # px between the sides of cells; cells that share a side with one
 TILE = 80.0  # px: the shortest side of a photo in a mosaic
 JUMP = 10  # 8-bit steps
 SEAM = 0.8  # of the rows that jump at a seam
@@ -48,13 +49,32 @@ def take_shapes(
     for s in surfaces:
         worded = any(s.rect.x <= t.cx <= s.rect.right and s.rect.y <= t.cy <= s.rect.bottom for t in text)
         part = (
-            not worded and s.rect.area < 0.25 * page_area and _is_shape(s, surfaces, ink, background, scale)
+            not worded
+            and s.rect.area < 0.25 * page_area
+            and _is_shape(s, surfaces, ink, background, scale)
+            and not _is_cell(s, surfaces)
         )
         if part:
             remains[device_slices(s.rect, scale)] = True
         else:
             kept.append(s)
     return kept
+
+
+def _is_cell(s: Surface, surfaces: list[Surface]) -> bool:
+    """Is a framed box one of several that share whole sides: a table's cell, with something in it that could not be read?"""
+    if not all(s.border) or s.radius > ABUT:
+        return False
+    r = s.rect
+
+    def shares(o: Rect) -> bool:
+        beside = min(abs(o.x - r.right), abs(r.x - o.right)) <= ABUT
+        under = min(abs(o.y - r.bottom), abs(r.y - o.bottom)) <= ABUT
+        return (beside and abs(o.y - r.y) <= ABUT and abs(o.h - r.h) <= ABUT) or (
+            under and abs(o.x - r.x) <= ABUT and abs(o.w - r.w) <= ABUT
+        )
+
+    return sum(o is not s and all(o.border) and shares(o.rect) for o in surfaces) >= FELLOWS
 
 
 def _unseen(
