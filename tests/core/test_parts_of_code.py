@@ -19,6 +19,7 @@ from neige.core.reading.text.raw import RawLine, RawWord
 from neige.core.writer.edits import apply_edits, hunks
 from neige.core.writer.element import WIDTH, Element, paths_of, serialise
 from neige.core.writer.stylesheet import Sheet
+from neige.core.writer.tokens import em
 
 
 class Elements(unittest.TestCase):
@@ -225,6 +226,11 @@ class Reports(unittest.TestCase):
         failure = root.find("testcase/failure")
         assert failure is not None
         self.assertEqual(failure.get("message"), "is < 0.9")
+
+
+class Lengths(unittest.TestCase):
+    def test_none_has_no_unit(self) -> None:
+        self.assertEqual([em(v) for v in (0.0, -0.00001, 0.05, -0.0036)], ["0", "0", "0.05em", "-0.0036em"])
 
 
 class Names(unittest.TestCase):

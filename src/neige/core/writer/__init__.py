@@ -15,7 +15,7 @@ from neige.core.writer.element import Element, paths_of, serialise
 from neige.core.writer.fonts import SYSTEM_STACK, face_of, fallback_face, font_assets, font_face, stack
 from neige.core.writer.place import GUTTER_MOST
 from neige.core.writer.stylesheet import CONVENTIONS, MEDIUM, RESET, SMALL, rule, up_to
-from neige.core.writer.tokens import number, page_colours, rem
+from neige.core.writer.tokens import em, number, page_colours, rem
 
 __all__ = ["apply_edits", "cut_fonts", "hunks", "write"]
 
@@ -101,7 +101,7 @@ def _css(builder: Builder, reading: Reading, faces: list, used: set[str], root: 
             "line-height": number(builder.type.base_leading),
         }
         if abs(base.tracking) > 0.005:
-            body["letter-spacing"] = f"{number(base.tracking / base.size)}em"
+            body["letter-spacing"] = em(base.tracking / base.size)
         if base.italic:
             body["font-style"] = "italic"
     body["overflow-wrap"] = "break-word"

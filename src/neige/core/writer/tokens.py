@@ -47,6 +47,12 @@ def number(value: float, places: int = 4) -> str:
     return f"{value:.{places}f}".rstrip("0").rstrip(".") or "0"
 
 
+def em(value: float) -> str:
+    """A length in em; none has no unit."""
+    digits = number(value)
+    return "0" if float(digits) == 0 else f"{digits}em"
+
+
 def hue_name(colour: str) -> str:
     """A plain word for a colour."""
     r, g, b = (float(v) / 255 for v in from_hex(colour))

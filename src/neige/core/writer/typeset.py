@@ -7,7 +7,7 @@ from neige.core.outline.names import slug
 from neige.core.outline.words import body_style
 from neige.core.reading.colour import chroma, contrast
 from neige.core.writer.fonts import stack
-from neige.core.writer.tokens import Colours, number, px, ratio, rem
+from neige.core.writer.tokens import Colours, em, px, ratio, rem
 
 FLUID_FROM = 28.0  # px: larger type shrinks on small screens
 
@@ -54,7 +54,7 @@ class Typesetter:
         if leading and (abs(leading / style.size - (against_leading or self.base_leading)) > 0.0005):
             out["line-height"] = ratio(leading, style.size)
         if abs(style.tracking - b.tracking) > 0.005:
-            out["letter-spacing"] = f"{number(style.tracking / style.size)}em"
+            out["letter-spacing"] = em(style.tracking / style.size)
         if style.bordered:
             out |= self._border(style)
         elif style.underline or style.strike:
