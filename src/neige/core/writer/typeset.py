@@ -7,7 +7,7 @@ from neige.core.outline.names import slug
 from neige.core.outline.words import body_style
 from neige.core.reading.colour import chroma, contrast
 from neige.core.writer.fonts import stack
-from neige.core.writer.tokens import Colours, em, px, ratio, rem
+from neige.core.writer.tokens import Colours, em, number, px, ratio, rem
 
 FLUID_FROM = 28.0  # px: larger type shrinks on small screens
 
