@@ -22,6 +22,7 @@ LINE_OFF = 6.0  # 8-bit steps between the side lines of one card
 ROWS = 4  # so many areas on top of each other are rows
 WIDE = 32.0  # px of blur that the shadow of a card of rows has at most
 SAME_FILL = 2  # 8-bit steps between the colours of pieces of one fill
+CELL = 120.0  # px that a table's cell is high for each of its rows at most
 
 
 def join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
@@ -31,9 +32,12 @@ def join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
     """
     out = list(surfaces)
     groups: dict[tuple[int, int], list[Surface]] = {}
+    spanned = _spanned(surfaces)
     for s in surfaces:
-        if s.rect.w < page_width * FULL and not any(
-            _beside(s.rect, o.rect) or _in_rows(s, o) for o in surfaces
+        if (
+            s.rect.w < page_width * FULL
+            and id(s) not in spanned
+            and not any(_beside(s.rect, o.rect) for o in surfaces)
         ):
             groups.setdefault((round(s.rect.x), round(s.rect.right)), []).append(s)
     for members in groups.values():
@@ -125,12 +129,24 @@ def _beside(a: Rect, b: Rect) -> bool:
     return same_row and min(abs(a.right - b.x), abs(b.right - a.x)) <= 2.5
 
 
-def _in_rows(a: Surface, b: Surface) -> bool:
-    """Neighbouring cells too, framed all round, of which one takes more rows than the other: they begin or end together."""
-    r, o = a.rect, b.rect
-    together = abs(r.y - o.y) <= 1.5 or abs(r.bottom - o.bottom) <= 1.5
-    touch = min(abs(r.right - o.x), abs(o.right - r.x)) <= 2.5
-    return together and touch and all(a.border) and all(b.border)
+def _spanned(surfaces: list[Surface]) -> set[int]:
+    """Cells (by id()) that take several rows, and those in these rows: framed all round, low, and together as high as the first."""
+    framed = [s for s in surfaces if all(s.border)]
+    out: set[int] = set()
+    for s in framed:
+        r = s.rect
+        within = [
+            o
+            for o in framed
+            if o is not s and o.rect.h <= CELL and o.rect.y >= r.y - 1.5 and o.rect.bottom <= r.bottom + 1.5
+        ]
+        for rows in (
+            [o for o in within if abs(o.rect.x - r.right) <= 2.5],
+            [o for o in within if abs(r.x - o.rect.right) <= 2.5],
+        ):
+            if len(rows) > 1 and abs(sum(o.rect.h for o in rows) - r.h) <= 2.5 * len(rows):
+                out |= {id(s), *(id(o) for o in rows)}
+    return out
 
 
 def _same_frame(a: Surface, b: Surface) -> bool:
