@@ -302,6 +302,13 @@ class Dots(unittest.TestCase):
         self.assertEqual((row.attributes["list"], row.attributes["dotted"]), ("1", "·"))
         self.assertEqual([c.attributes.get("bullet") for c in row.children], [None] * 3)
 
+    def test_numbers_and_quotes_before_entries_are_no_dots(self) -> None:
+        for bullet in ("2.", '"', "-"):
+            row = self.row("Stations", "Manual", "Data")
+            row.children[1].attributes = {"bullet": bullet}
+            list_dotted(holder(row))
+            self.assertNotIn("dotted", row.attributes, bullet)
+
     def test_are_none_far_apart_or_unevenly_or_after_a_bullet(self) -> None:
         far, uneven, bulleted = (self.row("Stations", "Manual", "Data") for _ in range(3))
         for c in far.children[1:]:

@@ -10,6 +10,7 @@ APART = (12.0, 48.0)  # px between entries
 EVEN = 2.0  # px by which the distances may differ
 LEAVES = 3  # of an entry at most: a mark or two and its words
 WORDS = 12  # of an entry at most
+DOTS = "•·"
 HOLDERS = ("div", "p", "span")
 
 
@@ -19,7 +20,7 @@ def list_dotted(root: Node) -> None:
         kids = n.children
         if n.kind != "row" or n.tag not in HOLDERS or n.attributes.get("list") or len(kids) < 2:
             continue
-        dots = [c.attributes.get("dot") or c.attributes.get("bullet") for c in kids]
+        dots = [_dot(c) for c in kids]
         gaps = [c.gap for c in kids[1:]]
         even = max(gaps) - min(gaps) <= EVEN and APART[0] <= min(gaps) and max(gaps) <= APART[1]
         if dots[0] or not any(dots) or not even or not all(map(_is_entry, kids)):
@@ -30,6 +31,13 @@ def list_dotted(root: Node) -> None:
             c.attributes.pop("bullet", None)
             if c.kind == "row" and c.tag == "div" and any(t.tag == "a" for t in texts_in(c)):
                 link_whole(c)
+
+
+def _dot(c: Node) -> str:
+    """The dot before an entry, "" for none; a number or another sign is none."""
+    if not c.attributes.get("bullet"):
+        return ""
+    return c.attributes.get("dot") or (DOTS[0] if c.attributes["bullet"] in DOTS else "")
 
 
 def _is_entry(c: Node) -> bool:

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import re
-
 from neige.core.model import Node, Outline, Picture, Reading
-from neige.core.model.outline import Run
 from neige.core.outline.middle import CENTRED
 from neige.core.outline.names import slug
-from neige.core.outline.words import ADDRESS, node_text, texts_in
+from neige.core.outline.words import node_text, texts_in
 from neige.core.reading.colour import away
 from neige.core.writer.cutouts import Encoded, Files
 from neige.core.writer.element import Element
@@ -17,12 +14,12 @@ from neige.core.writer.paint import Painter
 from neige.core.writer.place import inside, place, tight_padding
 from neige.core.writer.stylesheet import Sheet
 from neige.core.writer.tables import table
+from neige.core.writer.texts import button_kind, runs, text
 from neige.core.writer.tokens import Colours, px, rem
 from neige.core.writer.typeset import Typesetter
 
 TILE_SIDE = 4.0  # px of padding at a tile's sides, which its width makes up for
 BRIEF = 16  # characters: a button that says no more never breaks
-SIGN = re.compile(r"(?:^|(?<=\s))(?=[/›»>→](?:\s|$))")  # where the next step of a trail begins
 SAME_INK = 0.15  # in OKLab: between an arrow, which is all anti-aliasing, and the words before it
 MARKS = {"◦": "circle", "▪": "square"}  # of lists, in CSS
 
@@ -70,46 +67,6 @@ class Builder:
         for c in n.children:
             self._own(c, own)
 
-    def runs(self, node: Node) -> list[Element | str]:
-        """Inline content: text, and elements where the style changes or something is painted around it."""
-        out: list[Element | str] = []
-        main = self.reading.styles[node.style]
-        before: Run | None = None
-        for i, r in enumerate(node.runs):
-            space = "" if r is node.runs[-1] or r.glue else " "
-            style = self.reading.styles[r.style]
-            if r.style == node.style and not r.tag and r.box is None:
-                out.append(r.text + space)
-                before = r
-                continue
-            declarations = self.type.declarations(style, 0.0, main) if r.style != node.style else {}
-            if r.tag == "strong" and declarations.get("font-weight") == "700":
-                declarations.pop("font-weight")
-            if r.tag == "em":
-                declarations.pop("font-style", None)
-            if style.family != main.family or abs(style.size - main.size) > 0.01:
-                declarations["line-height"] = (
-                    "1"  # another face or size must not push its line's neighbours away
-                )
-            if r.box is not None:
-                declarations |= self.painter.paint(r.box) | {"padding": tight_padding(r.padding)}
-            elif any(r.padding):
-                declarations["padding-inline"] = rem(r.padding[1])
-            if before and before.room:
-                declarations["margin-inline-start"] = rem(before.room)
-            if r.room and r is not node.runs[-1]:
-                after = node.runs[i + 1]
-                if after.style == node.style and not after.tag and after.box is None:
-                    declarations["margin-inline-end"] = rem(r.room)
-            before = r
-            name = "link" if r.tag == "a" else r.tag or ("mark" if r.box else self.type.names[r.style])
-            cls = self.sheet.named(name, declarations)
-            attributes = ({"class": cls} if cls else {}) | ({"href": "#"} if r.tag == "a" else {})
-            out.append(Element(r.tag or "span", attributes, [r.text]))
-            if space:
-                out.append(space)
-        return out
-
     def element(self, n: Node, parent: Node, wrap_item: bool = False) -> Element:
         """The element of a node; `wrap_item`: as an entry of a list."""
         inner, inner_narrow, medium = (
@@ -119,7 +76,7 @@ class Builder:
         )
         placed, placed_narrow = place(n, parent)
         if n.kind == "text" and not n.surface:
-            return self._text(n, parent, placed, placed_narrow, wrap_item)
+            return text(self, n, parent, placed, placed_narrow, wrap_item)
         if n.kind == "image":
             return self._image(n, placed, placed_narrow, wrap_item)
         if n.kind == "rule":
@@ -156,115 +113,6 @@ class Builder:
             },
         )  # fmt: skip
 
-    def _text(
-        self, n: Node, parent: Node, placed: dict[str, str], narrow: dict[str, str], wrap_item: bool
-    ) -> Element:
-        style = self.reading.styles[n.style]
-        declarations = self.type.declarations(style, n.leading)
-        if n.tag.startswith("h") and len(n.tag) == 2 and "font-weight" not in declarations:
-            declarations["font-weight"] = str(style.weight)
-        if n.tag.startswith("h") and len(n.tag) == 2 and "font-size" not in declarations:
-            declarations["font-size"] = self.type.size(style.size)
-        type_class = self.sheet.named(self.type.names[n.style], declarations)
-        own: dict[str, str] = {}
-        if n.align in ("center", "end"):
-            own["text-align"] = n.align
-        elif n.attributes.get("justify"):
-            own["text-align"] = "justify"
-        in_lines = style.bordered and len(n.lines) > 1  # with a border under each
-        if wrap_item and n.tag == "a" and parent.kind == "block" and not in_lines:
-            # as blocks they are as high as their own lines, not as the list's
-            own |= {"display": "block", "inline-size": "fit-content"}
-        elif style.bordered and not wrap_item:
-            own["inline-size"] = "fit-content"
-        if n.attributes.get("pad"):
-            own.pop("inline-size", None)
-            block, inline = (float(v) for v in n.attributes["pad"].split())
-            own["display"] = "block"
-            own["padding"] = rem(block) if block == inline else f"{rem(block)} {rem(inline)}"
-            if n.attributes.get("reach"):
-                own["margin-block-end"] = rem(-float(n.attributes["reach"]))
-        own_narrow: dict[str, str] = {}
-        if n.tag == "pre":
-            own["overflow-x"] = "auto"
-            # on a narrow screen its lines break: nothing of them is hidden
-            own_narrow |= {"white-space": "pre-wrap", "overflow-wrap": "anywhere"}
-        if n.attributes.get("under"):  # a line of its own
-            gap, thick, colour = n.attributes["under"].split()
-            own["padding-block-end"] = rem(float(gap))
-            own["border-block-end"] = f"{px(float(thick))} solid {self.colours.name(colour)}"
-            if n.width == "hug":
-                own |= {"display": "block", "inline-size": "fit-content"}
-                n.attributes["nowrap"] = "1"
-        if own.get("inline-size") == "fit-content" and parent.kind in ("block", "td"):
-            if n.align == "center":
-                own["margin-inline"] = "auto"
-            elif n.align == "end":
-                own["margin-inline-start"] = "auto"
-        if n.attributes.get("nowrap"):
-            own["white-space"] = "nowrap"
-            own_narrow["white-space"] = "normal"
-        tag = n.tag
-        block_link = tag in ("a", "span", "label") and parent.kind in ("block", "td") and not wrap_item
-        if block_link:
-            hugs = (  # an entry of a menu, which has room above and below, is as wide as the menu
-                {"inline-size": "fit-content"}
-                if n.align != "end" and tag == "a" and not n.attributes.get("pad")
-                else {}
-            )
-            if hugs and n.align == "center":
-                hugs["margin-inline"] = "auto"
-            placed = {"display": "block"} | hugs | placed
-        part = (
-            "title" if tag[0] == "h" and len(tag) == 2 else {"a": "link", "label": "label"}.get(tag, "text")
-        )
-        linked_item = wrap_item and tag != "p"
-        if linked_item:
-            own_class = self.sheet.named(f"{self.owner(parent)}__{part}", own, {}, own_narrow)
-            spot = self.sheet.named(f"{self.owner(parent)}__item", placed, narrow)
-        else:
-            spot = self.sheet.named(f"{self.owner(parent)}__{part}", {**placed, **own}, narrow, own_narrow)
-        attributes: dict[str, str] = {}
-        if tag == "a":
-            said = node_text(n)
-            attributes["href"] = f"mailto:{said}" if ADDRESS.fullmatch(said) else "#"
-        if tag == "button":
-            attributes |= _button_kind(n)
-        if tag == "label" and n.attributes.get("for"):
-            attributes["for"] = n.attributes["for"]
-        content = self.runs(n)
-        if tag == "ol":
-            content = self._steps(content)
-        if tag == "pre":
-            content = [Element("code", {}, content)]
-        if wrap_item and tag == "p":
-            return self.finish(Element("li", attributes, content, n.id), type_class, spot)
-        if wrap_item:
-            inner = self.finish(Element(tag, attributes, content, n.id), type_class, own_class)
-            return self.finish(Element("li", {}, [inner]), spot)
-        return self.finish(Element(tag, attributes, content, n.id), type_class, spot)
-
-    def _steps(self, content: list[Element | str]) -> list[Element | str]:
-        """The entries of a trail, in one line as they were seen: each but the first begins with the sign before it."""
-        steps: list[list[Element | str]] = [[]]
-        for part in content:
-            words = part.children[0] if isinstance(part, Element) else part
-            if isinstance(part, str):
-                first, *others = SIGN.split(part)
-                steps[-1].append(first)
-                steps += [[other] for other in others]
-            elif isinstance(words, str) and SIGN.match(words):
-                steps.append([part])
-            else:
-                steps[-1].append(part)
-        cls = self.sheet.named("step", {"display": "inline"})
-        for step in steps:
-            while step and isinstance(step[-1], str) and not step[-1].strip():
-                step.pop()
-            if step and isinstance(step[-1], str):
-                step[-1] = step[-1].rstrip()
-        return [Element("li", {"class": cls}, [p for p in step if p]) for step in steps if step]
-
     def owner(self, n: Node) -> str:
         """The name of the nearest named part around a node's children: what their classes begin with."""
         return self.names.get(id(n)) or "page"
@@ -298,7 +146,7 @@ class Builder:
         if n.tag == "a":
             attributes["href"] = "#"
         if n.tag == "button":
-            attributes |= _button_kind(n)
+            attributes |= button_kind(n)
         if n.attributes.get("open"):
             attributes["open"] = ""
         if n.tag == "nav":
@@ -344,7 +192,7 @@ class Builder:
             roomy = {"padding-inline": "1.25rem"} if max(pad[1], pad[3]) > 40 else {}
             variant = self.sheet.named(f"{role}-{slug(node_text(n), 1) or 'plain'}", declared, roomy)
             spot = self.sheet.named(f"{self.owner(parent)}__{role}", placed, placed_narrow)
-            e = Element(n.tag, attributes, self.runs(t), n.id)
+            e = Element(n.tag, attributes, runs(self, t), n.id)
             self.finish(e, role if role == "button" else "", variant, spot)
             return Element("li", {}, [e]) if wrap_item else e
         if n.tag in ("a", "button", "span") and "display" not in inner:
@@ -362,7 +210,9 @@ class Builder:
             block = f"button-{slug(node_text(n), 1) or 'icon'}"
         declared = {**inner, **paint}
         between = ""
-        if n.attributes.get("dotted"):  # what is between entries belongs to their dots, and wraps with them
+        if (
+            n.attributes.get("dotted") and "gap" in inner
+        ):  # what is between entries belongs to their dots, and wraps with them
             rows, between = (inner["gap"].split() * 2)[:2]
             declared["gap"] = f"{rows} 0"
         children = n.children
@@ -398,10 +248,8 @@ class Builder:
             },
         )  # fmt: skip
         for item in e.elements()[:-1]:
-            item.attributes = {
-                "class": f"{item.attributes.get('class', '')} {dot}".strip(),
-                **{k: v for k, v in item.attributes.items() if k != "class"},
-            }
+            item.attributes = {"class": "", **item.attributes}
+            item.attributes["class"] = f"{item.attributes['class']} {dot}".strip()
 
     def _image(self, n: Node, placed: dict[str, str], narrow: dict[str, str], wrap_item: bool) -> Element:
         cutout = self.reading.cutouts[n.cutout]
@@ -444,13 +292,6 @@ class Builder:
         e = Element("hr", {}, [], n.id)
         self.finish(e, self.sheet.named("rule", declared, narrow))
         return Element("li", {}, [e]) if wrap_item else e
-
-
-def _button_kind(n: Node) -> dict[str, str]:
-    """What a button does: open something, send its form, or neither."""
-    if n.attributes.get("opens"):
-        return {"type": "button", "aria-expanded": "false"}
-    return {"type": "submit" if n.attributes.get("sends") else "button"}
 
 
 def _name_unsaid(n: Node) -> str:

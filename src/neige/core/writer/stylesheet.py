@@ -187,7 +187,7 @@ class Sheet:
             small,
             middle,
             over,
-        )  # a part's own class is of no use elsewhere: it is named after the part
+        )  # a part's own class is named after it, whatever looks alike elsewhere
         if key in self._by_look:
             return self._by_look[key]
         name, n = base, 2

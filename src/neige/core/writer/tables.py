@@ -10,6 +10,7 @@ from neige.core.model import Node
 from neige.core.outline.places import EVEN_ROWS
 from neige.core.outline.words import texts_in
 from neige.core.writer.element import Element
+from neige.core.writer.texts import runs
 from neige.core.writer.tokens import number, rem
 
 if TYPE_CHECKING:
@@ -93,7 +94,7 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
                 room = td.rect.w - td.padding[1] - td.padding[3] - t.rect.w
                 if t.attributes.get("nowrap") or (len(t.lines) == 1 and room < ROOM):
                     declared["white-space"], broken["white-space"] = "nowrap", "normal"
-                cell.children = b.runs(t)
+                cell.children = runs(b, t)
             else:
                 cell.children = [b.element(c, td) for c in td.children]
             looks[id(cell)] = declared, broken
