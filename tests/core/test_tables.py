@@ -226,6 +226,19 @@ class RowSpans(unittest.TestCase):
             at = drawing.nodes[td.id].rect
             self.assertLess(abs(at.h - td.rect.h), 4, words(td))
 
+    def test_columns_are_told_though_a_row_has_more_cells_than_the_first(self) -> None:
+        def tr(*cells: dict[str, str]) -> Node:
+            return Node(
+                "tr", Rect(0, 0, 9, 9), children=[Node("td", Rect(0, 0, 9, 9), attributes=c) for c in cells]
+            )
+
+        table = Node(
+            "table",
+            Rect(0, 0, 9, 9),
+            children=[tr({"rows": "2"}, {}), tr({}), tr({}, {"span": "2"}), tr({}, {}, {})],
+        )
+        self.assertEqual([len(c) for c in columns_of(table)], [3, 4, 1])
+
     def test_boxes_that_leave_a_hole_or_lie_on_each_other_are_no_lattice(self) -> None:
         def boxes(*rects: tuple[float, float, float, float]) -> list[Surface]:
             return [Surface(Rect(*r), Fill("#ffffff")) for r in rects]

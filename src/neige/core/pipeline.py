@@ -274,16 +274,14 @@ def neaten(
     """
     sharp = 0.0
     before, lost = unrest(outline, reading, measured), astray(outline, reading, measured) + ASTRAY
+    allowed = {n.id: max(OUT_OF_PLACE, EACH * len(n.children)) for n in outline.root.walk()}
     for grain in GRAINS:
         neat, best, least = tidy(outline, reading, grain), outline, error + NEATNESS
         taken: set[int] = set()
         for _ in range(NEATER):
             drawing, now, _ = measure(neat)
             after = unrest(neat, reading, drawing)
-            parts = {n.id: len(n.children) for n in neat.root.walk()}
-            worse = {
-                i for i, v in after.items() if v > before.get(i, 0.0) + max(OUT_OF_PLACE, EACH * parts[i])
-            }
+            worse = {i for i, v in after.items() if v > before.get(i, 0.0) + allowed[i]}
             if not worse and now <= least and astray(neat, reading, drawing) <= lost:
                 best, least = copy.deepcopy(neat), now
             if worse - taken:

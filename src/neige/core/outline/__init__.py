@@ -35,10 +35,8 @@ __all__ = ["arrange", "check", "take_back", "tidy", "true_up"]
 CUT = 4.0  # px from the picture's end: what is there may be the upper part of letters
 ACROSS = 0.25  # of what lies across a card's edge that is on the card at least
 LEVEL = 7.0  # px between the middles of what is in one row
-EMPTY, EMPTY_NEAR = (
-    (8.0, 26.0),
-    40.0,
-)  # px from a bullet to where its list's words begin; px to the entry beside it
+EMPTY = (8.0, 26.0)  # px from a bullet to where its list's words begin
+EMPTY_NEAR = 40.0  # px from an empty entry to the one beside it
 SMALL_DOT = 0.2  # of the size: a middle dot is no higher
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most

@@ -245,7 +245,8 @@ def _cells(table: Node, reading: Reading) -> None:
 
 def columns_of(table: Node) -> list[list[Node]]:
     """A table's cells by the column that they begin in."""
-    out: list[list[Node]] = [[] for _ in table.children[0].children]
+    wide = max(sum(int(td.attributes.get("span", 1)) for td in tr.children) for tr in table.children)
+    out: list[list[Node]] = [[] for _ in range(wide)]
     below = [0] * len(out)  # rows that a cell from above still takes of a column
     for tr in table.children:
         at, taken = 0, list(below)

@@ -25,10 +25,9 @@ def join_side_lists(root: Node, reading: Reading) -> None:
                     and holder.tag in ("nav", "div")
                 ):
                     _join(holder, reading)
-            for holder in nav.walk():
-                for menu in (nav, *holder.children) if holder is nav else holder.children:
-                    if menu.kind == "block" and menu.attributes.get("list"):
-                        even_entries(holder, menu)
+            for holder, menu in [(nav, nav), *((h, c) for h in nav.walk() for c in h.children)]:
+                if menu.kind == "block" and menu.attributes.get("list"):
+                    even_entries(holder, menu)
 
 
 def _join(holder: Node, reading: Reading) -> None:

@@ -159,8 +159,7 @@ def _take_lattices(children: list[Node], reading: Reading) -> list[Node]:
                 if span > 1:
                     td.attributes["span"] = str(span)
                 td.surface = _under(s, lattice) if row is lattice[1] else s
-                if by_surface[id(s)].kind == "row" and len(td.children) > 1:
-                    td.children = [Node("row", union(c.rect for c in td.children), children=td.children)]
+                _keep_row(td, by_surface[id(s)])
         tables.append(table)
     return [*(c for c in children if id(c) not in used), *tables]
 
@@ -177,9 +176,14 @@ def _spanned_table(lattice: Lattice, by_surface: dict[int, Node], reading: Readi
         for td, c in zip(tr.children, row):
             td.surface = replace(c.surface, shadow=None)  # that is the whole table's
             td.attributes |= {k: str(n) for k, n in (("span", c.columns), ("rows", c.rows)) if n > 1}
-            if by_surface[id(c.surface)].kind == "row" and len(td.children) > 1:
-                td.children = [Node("row", union(k.rect for k in td.children), children=td.children)]
+            _keep_row(td, by_surface[id(c.surface)])
     return table
+
+
+def _keep_row(td: Node, box: Node) -> None:
+    """What stood side by side in the box that a cell was stays so."""
+    if box.kind == "row" and len(td.children) > 1:
+        td.children = [Node("row", union(c.rect for c in td.children), children=td.children)]
 
 
 def _frames(line: Node, table: Node) -> bool:

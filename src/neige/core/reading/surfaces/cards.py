@@ -37,7 +37,7 @@ def join_stacks(surfaces: list[Surface], page_width: float) -> list[Surface]:
         if (
             s.rect.w < page_width * FULL
             and id(s) not in spanned
-            and not any(_beside(s.rect, o.rect) for o in surfaces)
+            and not any(beside(s.rect, o.rect) for o in surfaces)
         ):
             groups.setdefault((round(s.rect.x), round(s.rect.right)), []).append(s)
     for members in groups.values():
@@ -123,7 +123,7 @@ def drop_straddled(surfaces: list[Surface], page_width: float) -> list[Surface]:
     ]
 
 
-def _beside(a: Rect, b: Rect) -> bool:
+def beside(a: Rect, b: Rect) -> bool:
     """True for neighbouring cells of one row: they touch, and have the same top and height."""
     same_row = abs(a.y - b.y) <= 1.5 and abs(a.h - b.h) <= 1.5
     return same_row and min(abs(a.right - b.x), abs(b.right - a.x)) <= 2.5

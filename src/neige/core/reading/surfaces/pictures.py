@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Rect, Surface
 from neige.core.reading.colour import from_hex
+from neige.core.reading.surfaces.cards import beside
 from neige.core.reading.surfaces.rectangles import rounded_mask
 from neige.core.reading.surfaces.remains import device_slices
 
@@ -67,14 +68,12 @@ def _is_cell(s: Surface, surfaces: list[Surface]) -> bool:
         return False
     r = s.rect
 
-    def shares(o: Rect) -> bool:
-        beside = min(abs(o.x - r.right), abs(r.x - o.right)) <= ABUT
-        under = min(abs(o.y - r.bottom), abs(r.y - o.bottom)) <= ABUT
-        return (beside and abs(o.y - r.y) <= ABUT and abs(o.h - r.h) <= ABUT) or (
-            under and abs(o.x - r.x) <= ABUT and abs(o.w - r.w) <= ABUT
-        )
+    def under(o: Rect) -> bool:
+        touch = min(abs(o.y - r.bottom), abs(r.y - o.bottom)) <= ABUT
+        return touch and abs(o.x - r.x) <= ABUT and abs(o.w - r.w) <= ABUT
 
-    return sum(o is not s and all(o.border) and shares(o.rect) for o in surfaces) >= FELLOWS
+    cells = (o.rect for o in surfaces if o is not s and all(o.border))
+    return sum(beside(r, o) or under(o) for o in cells) >= FELLOWS
 
 
 def _unseen(

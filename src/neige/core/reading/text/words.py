@@ -54,9 +54,8 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     height, width = crop.shape[:2]
     covered = ink.cover > INKED
     dotted = dotted_lines(covered)
-    tall = (
-        0.97 * height if len(text.strip()) > 1 else np.inf
-    )  # the stem of a lone letter may be as high as its place
+    # the stem of a lone letter may be as high as its place
+    tall = 0.97 * height if len(text.strip()) > 1 else np.inf
     inked, ruled = letters_and_rules(covered, 1.1 * height, tall, dotted)
     marks = logos(inked) or hearts(crop, inked)
     if marks:

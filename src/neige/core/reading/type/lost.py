@@ -89,8 +89,8 @@ def _thin_marks(
         if len(code) < CODED or s.fill.stops or s.picture >= 0:
             continue
         inner = s.rect.grow(-FRAME)
-        x0, y0 = round(inner.x * scale), round(inner.y * scale)
-        part = pixels[max(0, y0) : round(inner.bottom * scale), max(0, x0) : round(inner.right * scale)]
+        x0, y0 = max(0, round(inner.x * scale)), max(0, round(inner.y * scale))
+        part = pixels[y0 : round(inner.bottom * scale), x0 : round(inner.right * scale)]
         away = np.abs(part.astype(np.int16) - np.array(from_hex(s.fill.colour), np.int16)).max(axis=2)
         ink = (away > THIN_INK).astype(np.uint8)
         for r in (
