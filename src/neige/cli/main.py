@@ -122,7 +122,7 @@ def _tell(stage: str, what: str) -> None:
 
 def _build(a: argparse.Namespace) -> int:
     content = a.picture.read_bytes()
-    _warm_browser(a)
+    _warm(a)
     from neige.browser import draw_page
     from neige.core.pipeline import build
 
@@ -150,10 +150,12 @@ def _build(a: argparse.Namespace) -> int:
     return 0
 
 
-def _warm_browser(a: argparse.Namespace) -> None:
-    """Start the browser that draws letters as pictures at 1x mostly have them."""
+def _warm(a: argparse.Namespace) -> None:
+    """Start the process that surfaces are found in, and the browser that draws letters as pictures at 1x mostly have them."""
     from neige.browser import shared_browser
+    from neige.core.beside import warm
 
+    warm()
     if a.scale in (None, 1):
         shared_browser(fitted=True).warm()
 
@@ -202,7 +204,7 @@ def _close_ups(path: Path | None, pins: list[Pin]) -> dict[str, bytes]:
 
 
 def _prove(a: argparse.Namespace) -> int:
-    _warm_browser(a)
+    _warm(a)
     from neige.browser import draw_site
     from neige.core.intake import open_picture
     from neige.core.proof import junit, prove, report_html

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import copy
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
@@ -39,6 +38,7 @@ WAYS = (  # to correct (see `correct`); the third says whether what follows part
 )
 WORSE = 0.3  # px by which a part may be put off by a round
 PATIENCE = 3  # rounds that may put parts nearer to where they belong among their neighbours, and words farther from theirs
+STALE = 6  # rounds after the last one that helped
 ENOUGH = 0.2  # px: a mean word placed better than this is not worth another round
 NOTICED = 0.03  # px of mean error, or
 GRAINS = (1.0, 0.25, 0.0)  # px that lengths are multiples of; 0: any
@@ -58,7 +58,8 @@ class Renderer(Protocol):
 
 
 Progress = Callable[[str, str], None]
-Measure = Callable[[Outline], tuple[Drawing, float, float]]  # drawn, mean error of words in px, unrest
+# drawn, mean error of words in px, and the unrest of its parts
+Measure = Callable[[Outline], tuple[Drawing, float, dict[int, float]]]
 
 
 Shot = tuple[str, str, Drawing]  # a page's HTML and CSS, and how it was drawn
@@ -206,13 +207,13 @@ def settle(
     encoded = {} if encoded is None else encoded
     rounds: list[Round] = []
 
-    def measure(page: Outline) -> tuple[Drawing, float, float]:
+    def measure(page: Outline) -> tuple[Drawing, float, dict[int, float]]:
         drawn = render(
             write(page, reading, picture, subset=cut(), encoded=encoded), picture.width, pixels=False
         )
-        return drawn, misplacement(page, reading, drawn), sum(unrest(page, reading, drawn).values())
+        return drawn, misplacement(page, reading, drawn), unrest(page, reading, drawn)
 
-    def draw(page: Outline, changes: int) -> tuple[Drawing, float, float]:
+    def draw(page: Outline, changes: int) -> tuple[Drawing, float, dict[int, float]]:
         drawn, error, restless = measure(page)
         rounds.append(Round(round(error, 4), not rounds or error < min(r.error for r in rounds), changes))
         progress("correct", f"round {len(rounds) - 1}: words {error:.2f} px off on average")
@@ -220,31 +221,31 @@ def settle(
 
     current = best = outline
     drawing, best_error, restless = draw(outline, 0)
-    measured = drawing
-    way, failed, idle = 0, 0, 0
-    while best_error > ENOUGH and failed < len(WAYS) and len(rounds) <= ROUNDS:
+    measured, calm = drawing, restless
+    way, failed, idle, stale = 0, 0, 0, 0
+    while best_error > ENOUGH and failed < len(WAYS) and stale < STALE and len(rounds) <= ROUNDS:
         absolute, least, made_up = WAYS[way]
         stuck = uncured(current, reading, drawing) if made_up else frozenset()
         following, changes = correct(current, reading, drawing, absolute=absolute, least=least, stuck=stuck)
         seen, error, unsettled = draw(following, changes)
         if error >= best_error:  # keep what brought parts nearer, and take back what put others off
-            before, after = unrest(current, reading, drawing), unrest(following, reading, seen)
-            worse = {i for i, v in after.items() if v > before.get(i, 0.0) + WORSE}
-            mended = copy.deepcopy(following)
+            worse = {i for i, v in unsettled.items() if v > restless.get(i, 0.0) + WORSE}
+            mended = following.copy()
             take_back(mended, current, worse)
             again = draw(mended, changes - len(worse)) if worse else (seen, error, unsettled)
             if again[1] < best_error - NOTICED:
                 following, (seen, error, unsettled) = mended, again
-        idle = 0 if error < best_error - NOTICED else idle + 1
-        if (error < best_error - NOTICED or unsettled < restless - CALMER) and idle < PATIENCE:
+        helped = error < best_error - NOTICED
+        idle, stale = (0, 0) if helped else (idle + 1, stale + 1)
+        calmer = sum(unsettled.values()) < sum(restless.values()) - CALMER
+        if (helped or calmer) and idle < PATIENCE:
             current, drawing, restless, failed = following, seen, unsettled, 0
         else:  # heights taken to cure themselves, or taken as they are, or only what is far off: try another way
             way, failed, idle = (way + 1) % len(WAYS), failed + 1, 0
         if error < best_error:
-            best, best_error, measured = following, error, seen
+            best, best_error, measured, calm = following, error, seen, unsettled
         if failed:
-            current, drawing = best, measured
-            restless = sum(unrest(best, reading, measured).values())
+            current, drawing, restless = best, measured, calm
 
     shots: dict[int, Shot] = {}
 
@@ -279,11 +280,10 @@ def neaten(
         neat, best, least = tidy(outline, reading, grain), outline, error + NEATNESS
         taken: set[int] = set()
         for _ in range(NEATER):
-            drawing, now, _ = measure(neat)
-            after = unrest(neat, reading, drawing)
+            drawing, now, after = measure(neat)
             worse = {i for i, v in after.items() if v > before.get(i, 0.0) + allowed[i]}
             if not worse and now <= least and astray(neat, reading, drawing) <= lost:
-                best, least = copy.deepcopy(neat), now
+                best, least = neat.copy(), now
             if worse - taken:
                 take_back(neat, outline, worse)
                 taken |= worse

@@ -37,9 +37,14 @@ class Rect:
 
     def meet(self, other: Rect) -> float:
         """Area of the intersection."""
-        w = min(self.right, other.right) - max(self.x, other.x)
-        h = min(self.bottom, other.bottom) - max(self.y, other.y)
-        return w * h if w > 0 and h > 0 else 0.0
+        # asked hundreds of thousands of times a page: no properties, and most rectangles are apart
+        x0, x1, u0, u1 = self.x, self.x + self.w, other.x, other.x + other.w
+        w = (x1 if x1 < u1 else u1) - (x0 if x0 > u0 else u0)
+        if w <= 0:
+            return 0.0
+        y0, y1, v0, v1 = self.y, self.y + self.h, other.y, other.y + other.h
+        h = (y1 if y1 < v1 else v1) - (y0 if y0 > v0 else v0)
+        return w * h if h > 0 else 0.0
 
     def inside(self, other: Rect, share: float = 0.85) -> bool:
         """True if at least `share` of this rectangle's area lies in `other`."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from neige.core.model.geometry import Rect
 from neige.core.model.reading import Surface
@@ -64,6 +64,20 @@ class Node:
     id: int = -1
     tweak: dict[str, float] = field(default_factory=dict)
 
+    def copy(self) -> Node:
+        """A copy of this node and everything under it, that shares nothing which can be changed."""
+        out = Node.__new__(Node)
+        out.__dict__ = self.__dict__ | {
+            "children": [c.copy() for c in self.children],
+            "runs": [replace(r) for r in self.runs],
+            "lines": list(self.lines),
+            "columns": list(self.columns),
+            "attributes": dict(self.attributes),
+            "reasons": list(self.reasons),
+            "tweak": dict(self.tweak),
+        }
+        return out
+
     def in_reading_order(self) -> list[Node]:
         """The children as the document has them: as they are drawn, unless the developer said otherwise."""
         return [
@@ -88,6 +102,10 @@ class Outline:
     language: str = "en"
     version: int = VERSION
     unmet: list[str] = field(default_factory=list)
+
+    def copy(self) -> Outline:
+        """A copy that shares nothing which can be changed."""
+        return replace(self, root=self.root.copy(), unmet=list(self.unmet))
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,6 @@ whole px. Along a stack or a row the error of rounding is carried on to the next
 
 from __future__ import annotations
 
-import copy
 import itertools
 import math
 from collections.abc import Callable
@@ -27,7 +26,7 @@ ROOM = 0.2  # px of room that text mostly spares
 
 def tidy(outline: Outline, reading: Reading, grain: float = 1.0) -> Outline:
     """The outline with its lengths pooled and rounded to multiples of `grain` px (0: as they are). Structure, roles and texts stay."""
-    out = copy.deepcopy(outline)
+    out = outline.copy()
     _pool(out.root, reading)
     if grain:
         _round(out.root, grain)

@@ -8,7 +8,6 @@ independent of each other and are taken together.
 from __future__ import annotations
 
 import itertools
-from copy import deepcopy
 
 import numpy as np
 
@@ -69,7 +68,7 @@ def correct(
     Normally every part is expected to cure its own height, so that only the step from its end to the next part counts.
     `absolute`: parts are taken to be as tall as they will get, and what follows them is put where it belongs all the same; `stuck` parts are in any case. Residuals below `least` px are left alone.
     """
-    out = deepcopy(outline)
+    out = outline.copy()
     words, off = residuals(out, reading, drawing)
     changes = 0
     placed = {id(c) for n in out.root.walk() if n.kind == "row" for c in n.children}

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass, replace
-
-import numpy as np
+from math import floor
+from statistics import median
 
 from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
 
@@ -37,7 +37,7 @@ def misplacement(outline: Outline, reading: Reading, drawing: Drawing) -> float:
             continue
         for seen, drawn in paired(n, reading, words.get(n.id, [])):
             total += min(abs(drawn.rect.x - seen[0]), 30.0) + min(abs(drawn.rect.y - seen[1]), 30.0)
-            total += SNAPPED * (np.floor(drawn.rect.y + 0.5) != np.floor(seen[1] + 0.5))
+            total += SNAPPED * (floor(drawn.rect.y + 0.5) != floor(seen[1] + 0.5))
             count += 1
     return total / max(1, count) + min(30.0, abs(drawing.height - reading.height)) * 0.02
 
@@ -178,11 +178,9 @@ def _measure(
             if q is None or p[1][1] > q[1] + 0.6 * style.size
         ]
         # where the lines begin; what comes later also has the errors of the words before it
-        left = float(np.median([d.rect.x - s[0] for d, s in (heads if len(heads) > 1 else start[:3])]))
+        left = median(d.rect.x - s[0] for d, s in (heads if len(heads) > 1 else start[:3]))
         if n.align == "center":
-            left = float(
-                np.mean([start[0][0].rect.x - start[0][1][0], start[-1][0].rect.x - start[-1][1][0]])
-            )
+            left = (start[0][0].rect.x - start[0][1][0] + start[-1][0].rect.x - start[-1][1][0]) / 2
         top = drawn[0].rect.y - seen[0][1]
         heights = sorted(d.rect.y for d in drawn)
         lines = 1 + sum(b - a > APART * style.size for a, b in itertools.pairwise(heights))
@@ -207,8 +205,8 @@ def _measure(
         first, last = off.get(shown[0].id), off.get(shown[-1].id)
         if first and last:
             kids = [off[c.id] for c in n.children if c.id in off]
-            top = kids[int(np.argmin([c.rect.y for c in n.children if c.id in off]))].top
-            bottom = kids[int(np.argmax([c.rect.bottom for c in n.children if c.id in off]))].bottom
+            top = off[min((c for c in n.children if c.id in off), key=lambda c: c.rect.y).id].top
+            bottom = off[max((c for c in n.children if c.id in off), key=lambda c: c.rect.bottom).id].bottom
             return Residual(first.left, top, last.right, bottom, any(k.wrapped for k in kids))
     wrapped = any(off[c.id].wrapped for c in n.children if c.id in off)
     if n.kind == "table" and (first := off.get(n.children[0].id)) and (last := off.get(n.children[-1].id)):

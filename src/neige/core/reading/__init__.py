@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import Future
 from dataclasses import dataclass, field, replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.beside import beside
 from neige.core.errors import PinError
 from neige.core.intake import open_picture
 from neige.core.model import Cutout, Line, Picture, Pin, Reading, Rect, RotatedLine, TypeStyle
@@ -86,8 +87,7 @@ def scan(
     picture: Picture, *, recogniser: Recogniser = recognise, progress: Progress = lambda stage, what: None
 ) -> Scan:
     """The part of a reading that only the pixels decide."""
-    beside = ThreadPoolExecutor(1)  # networks and type there, array work here: together they use two cores
-    under_way = beside.submit(scan_gradients, picture)
+    under_way = beside(scan_gradients, picture)  # networks and type here, array work there
     at_1x = picture.pixels
     if picture.scale > 1:
         size = (round(picture.width), round(picture.height))
@@ -106,8 +106,7 @@ def scan(
         RotatedLine(text, _css(box, picture.scale), angle, round(sure, 3))
         for text, box, angle, sure in turned
     )
-    surfaces = beside.submit(scan_surfaces, picture, gradients)
-    beside.shutdown(wait=False)
+    surfaces = beside(scan_surfaces, picture, gradients)
     return Scan(raw, unread, rotated, surfaces, pixels)
 
 

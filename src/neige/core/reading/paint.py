@@ -191,5 +191,20 @@ def _blend(
     if not isinstance(radius, tuple) and radius < 0.5:
         area[:] = colour
         return
-    cover = rounded_mask(y1 - y0, x1 - x0, radius)[b - y0 : d - y0, a - x0 : c - x0, None]
-    area += cover * (colour - area)
+    h = y1 - y0
+    high = int(np.ceil(max(radius) if isinstance(radius, tuple) else radius)) + 1  # of its corners
+    whole = h <= 2 * high
+    cover = rounded_mask(h if whole else 2 * high, x1 - x0, radius)[:, a - x0 : c - x0, None]
+    for top, bottom, part in (
+        ((0, h, cover),) if whole else ((0, high, cover[:high]), (h - high, h, cover[high:]))
+    ):
+        u, v = max(top, b - y0), min(bottom, d - y0)
+        if v > u:
+            at = slice(u + y0 - b, v + y0 - b)
+            ink = colour[at] if colour.ndim == 3 else colour
+            area[at] += part[u - top : v - top] * (ink - area[at])
+    if not whole:
+        u, v = max(high, b - y0), min(h - high, d - y0)
+        if v > u:
+            at = slice(u + y0 - b, v + y0 - b)
+            area[at] = colour[at] if colour.ndim == 3 else colour

@@ -58,8 +58,7 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
     for tr in n.children:
         cells: list[Element | str] = []
         for td in tr.children:
-            several = "rows" in td.attributes  # those beside it tell how high it is
-            declared = {"block-size": "auto" if several else rem(heights[id(tr)])}
+            declared: dict[str, str] = {}
             if any(v > 0.05 for v in td.padding):
                 declared["padding-inline"] = (
                     rem(td.padding[3])
@@ -102,8 +101,9 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
                 wordless.add(id(cell))
             cells.append(cell)
         row = Element("tr", {}, cells, tr.id)
-        if tr.surface:
-            b.finish(row, b.sheet.named(f"{block}__row", b.painter.paint(tr.surface)))
+        painted = b.painter.paint(tr.surface) if tr.surface else {}
+        kind = "head-row" if tr is head else "row"
+        b.finish(row, b.sheet.named(f"{block}__{kind}", {"block-size": rem(heights[id(tr)])} | painted))
         rows.append(row)
     for name, part in (("head", rows[:1] if head else []), ("cell", rows[1:] if head else rows)):
         _dress(b, f"{block}__{name}", [row.elements() for row in part], looks, wordless)

@@ -36,9 +36,9 @@ def text(
     elif n.attributes.get("justify"):
         own["text-align"] = "justify"
     in_lines = style.bordered and len(n.lines) > 1  # with a border under each
-    if wrap_item and n.tag == "a" and parent.kind == "block" and not in_lines:
+    if wrap_item and n.tag in ("a", "span") and not in_lines and not parent.attributes.get("dotted"):
         # as blocks they are as high as their own lines, not as the list's
-        own |= {"display": "block", "inline-size": "fit-content"}
+        own |= {"display": "block"} | ({} if parent.kind == "row" else {"inline-size": "fit-content"})
     elif style.bordered and not wrap_item:
         own["inline-size"] = "fit-content"
     if n.attributes.get("pad"):

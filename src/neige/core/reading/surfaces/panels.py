@@ -28,16 +28,20 @@ def bridge_panels(surfaces: list[Surface], page_width: float, entry_high: float 
         if a not in out or a.rect.w >= page_width * FULL or a.radius or a.border[2]:
             continue
         for b in out:
-            gap = edges(a.rect.x, a.rect.bottom, a.rect.right, b.rect.y)
-            entry = next((c for c in out if c is not a and c is not b and _fills(c.rect, gap)), None)
-            if (
-                entry is not None
-                and abs(a.rect.x - b.rect.x) <= 1.5
+            alike = (
+                abs(a.rect.x - b.rect.x) <= 1.5
                 and abs(a.rect.right - b.rect.right) <= 1.5
                 and a.fill == b.fill
                 and a.border[1::2] == b.border[1::2]
                 and not b.border[0]
                 and not b.radius
+            )
+            if not alike:
+                continue
+            gap = edges(a.rect.x, a.rect.bottom, a.rect.right, b.rect.y)
+            entry = next((c for c in out if c is not a and c is not b and _fills(c.rect, gap)), None)
+            if (
+                entry is not None
                 and entry.rect.h <= entry_high
                 and max(a.rect.h, b.rect.h) >= 3 * entry.rect.h
             ):

@@ -25,6 +25,7 @@ MAX_FAMILIES = 4
 FAMILY_COST = 40.0  # chi² another family must save on the page
 TRACKING_COST = 18.0  # chi² that tracking must save in a style, or it is zero
 SHORTLIST = 12
+SPACEABLE = 4  # characters of a line whose edges can tell tracking
 
 
 @dataclass(frozen=True)
@@ -163,53 +164,63 @@ def refit(
     e: Edges, row: int, sigma: float, tracked: bool | None = None, size: float | None = None
 ) -> LineFit:
     """Fit one instance with kerning. `tracked`: None decides by chi²; `size` in device px holds the size fixed."""
-    texts = e.texts
+    if tracked is None:
+        plain, spaced = refits(e, row, sigma)
+        return spaced if spaced is not None and spaced.chi + TRACKING_COST < plain.chi else plain
+    return _refit(e, row, sigma, tracked and len(" ".join(e.texts)) >= SPACEABLE, size)
+
+
+def refits(e: Edges, row: int, sigma: float) -> tuple[LineFit, LineFit | None]:
+    """One instance fitted with kerning, without tracking and with it (None: too few letters tell)."""
+    plain = _refit(e, row, sigma, False)
+    return plain, _refit(e, row, sigma, True) if len(" ".join(e.texts)) >= SPACEABLE else None
+
+
+def _refit(e: Edges, row: int, sigma: float, track: bool, size: float | None = None) -> LineFit:
+    predicted, counts, height = _kerned(row, e.texts, track)
+    measured = np.concatenate([e.left, e.right])
+    tall = float(e.bottom.max() - e.top.min())
+    if size is not None:
+        m, p = measured - measured.mean(), predicted - predicted.mean()
+        c = counts - counts.mean()
+        t = float((c * (m - size * p)).sum() / max((c * c).sum(), 1e-9)) if track else 0.0
+        off = m - size * p - t * c
+        return LineFit(row, size, t, float(np.minimum((off / sigma) ** 2, CAP).sum()))
+    if track:
+        chi, s, tr = _solve_tracked(predicted[None], counts, measured, np.array([height]), tall, sigma)
+        return LineFit(row, float(s[0]), float(tr[0]), float(chi[0]))
+    chi, s = _solve(predicted[None], measured, np.array([height]), tall, sigma)
+    return LineFit(row, float(s[0]), 0.0, float(chi[0]))
+
+
+@lru_cache(maxsize=20_000)
+def _kerned(
+    row: int, texts: tuple[str, ...], track: bool
+) -> tuple[NDArray[np.float64], NDArray[np.float64], float]:
+    """Of a line's words, kerned: their left and then their right edges in em (2n,), the characters before each (2n,), and how high
+    their ink is, in em."""
     text = " ".join(texts)
     cat = catalogue()
-    measured = np.concatenate([e.left, e.right])
-    best: LineFit | None = None
-    for track in (False, True) if tracked is None else (tracked,):
-        if track and len(text) < 4:
-            continue
-        shaped = shape(row, text, track)
-        pens: dict[int, float] = {}
-        for cluster, x in zip(shaped.clusters, shaped.x):
-            pens.setdefault(cluster, x)
-        left, right, n_left, n_right, at = [], [], [], [], 0
-        for word in texts:
-            first, last = at, at + len(word) - 1
-            left.append(pens.get(first, 0.0) + extent(row, word[0], 1))
-            if last in pens:
-                right.append(pens[last] + extent(row, word[-1], 2))
-            else:  # the last letter is part of a ligature
-                following = pens.get(last + 1, shaped.advance)
-                right.append(following - (extent(row, word[-1], 0) - extent(row, word[-1], 2)))
-            n_left.append(first)
-            n_right.append(last)
-            at += len(word) + 1
-        predicted = np.array(left + right)[None]
-        counts = np.array(n_left + n_right, dtype=np.float64)
-        places = [cat.places[c] for c in text if c != " " and c in cat.places]
-        box = np.asarray(cat.table[row, places] if places else np.zeros((1, 5)), np.float64)
-        height = np.array([float(box[:, 4].max()) - float(box[:, 3].min()) or 1.0])
-        tall = float(e.bottom.max() - e.top.min())
-        if size is not None:
-            m, p = measured - measured.mean(), predicted[0] - predicted[0].mean()
-            c = counts - counts.mean()
-            t = float((c * (m - size * p)).sum() / max((c * c).sum(), 1e-9)) if track else 0.0
-            off = m - size * p - t * c
-            fit = LineFit(row, size, t, float(np.minimum((off / sigma) ** 2, CAP).sum()))
-        elif track:
-            chi, s, tr = _solve_tracked(predicted, counts, measured, height, tall, sigma)
-            fit = LineFit(row, float(s[0]), float(tr[0]), float(chi[0]))
-        else:
-            chi, s = _solve(predicted, measured, height, tall, sigma)
-            fit = LineFit(row, float(s[0]), 0.0, float(chi[0]))
-        cost = fit.chi + (TRACKING_COST if track else 0)
-        if best is None or cost < best.chi + (TRACKING_COST if best.tracking else 0):
-            best = fit
-    assert best is not None
-    return best
+    shaped = shape(row, text, track)
+    pens: dict[int, float] = {}
+    for cluster, x in zip(shaped.clusters, shaped.x):
+        pens.setdefault(cluster, x)
+    left, right, n_left, n_right, at = [], [], [], [], 0
+    for word in texts:
+        first, last = at, at + len(word) - 1
+        left.append(pens.get(first, 0.0) + extent(row, word[0], 1))
+        if last in pens:
+            right.append(pens[last] + extent(row, word[-1], 2))
+        else:  # the last letter is part of a ligature
+            following = pens.get(last + 1, shaped.advance)
+            right.append(following - (extent(row, word[-1], 0) - extent(row, word[-1], 2)))
+        n_left.append(first)
+        n_right.append(last)
+        at += len(word) + 1
+    places = [cat.places[c] for c in text if c != " " and c in cat.places]
+    box = np.asarray(cat.table[row, places] if places else np.zeros((1, 5)), np.float64)
+    height = float(box[:, 4].max()) - float(box[:, 3].min()) or 1.0
+    return np.array(left + right), np.array(n_left + n_right, dtype=np.float64), height
 
 
 def extent(row: int, char: str, column: int) -> float:

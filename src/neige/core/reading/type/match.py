@@ -23,6 +23,7 @@ SAME_INK = 0.022  # OKLab distance under which two measured inks are one colour
 WELL_DRAWN = 0.09  # residual up to which the slope of ink against drawing tells the ink's colour
 STRAY = 0.04  # residual of a word from which it is looked for a fraction of a px beside its place
 HOPEFUL = 0.3  # residual of a piece up to which that is worth it
+WRONG = 0.6  # residual from which nothing is looked for beside its place
 SLID = 0.3  # px from which a word does stand off its line
 ROWS = 2  # px a baseline may be off the one the edges tell
 
@@ -112,6 +113,11 @@ def _match(p: Piece, row: int, size: float, tracking: float, scale: int) -> Matc
     drawn = tall[k : k + h]
     rows = _rows(p, row, size, base)
     drawn, cover = drawn[rows], p.cover[rows]
+    residual, slope = _residual(drawn, cover)
+    if residual > WRONG:
+        words = _by_word(p, drawn * slope, cover)
+        if words.min() > HOPEFUL:  # none of it is set so, wherever it stands
+            return Match(residual, slope, words, pens, base)
     slide = _slide(drawn, cover)
     if abs(slide) > 0.06:
         moved = paint(p, row, size, tracking, pens + slide, base)[rows]

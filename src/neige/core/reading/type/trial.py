@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,7 +24,9 @@ CAP_MEAN = 9.0  # mean chi² per edge beyond which fits are equally bad
 MOST_EDGES = 40
 KNOWN_INK = 6.0  # chi² that a candidate gains whose ink is one of the page's
 PLAIN = (oklab(np.array([255.0, 255.0, 255.0])), oklab(np.zeros(3)))
-HOPELESS = 45.0  # chi² above the best so far at which a candidate is not drawn any further
+HOPELESS = 45.0  # chi² above the best so far at which a candidate is not drawn any further,
+GLANCE = 90.0  # and above it in the first few words,
+FIRST = 12  # which have so many letters
 FOUND = 0.012  # residual under which a face is taken for the right one
 WELL_SET = 0.05  # residual of the right face, fitted like the picture, at most
 WORDY = 6  # letters
@@ -32,6 +34,9 @@ PARTLY = 0.4  # of a text's letters
 TIGHT = 1.12  # times the size that widths ask for, that tight type is set in at most
 SPACED = 0.8  # of the size that the width of spaced capitals asks for, that they are set in at least
 WIDER = 24  # families that are drawn where none of the likeliest is right
+UNKNOWN = (
+    0.45  # residual of the likeliest faces from which no other is right: icons, or words in several types
+)
 DRAWN = 0.5  # residual of the best face from which no size of any would draw it
 RESIZED = 3  # of the likeliest types, whose neighbouring sizes are drawn as well
 UNDRAWN = 0.35  # residual that stands for ink that cannot be compared with a drawing
@@ -55,6 +60,7 @@ class Trial:
         self.sample = sample_of(self.longest)
         self.edges = sum(2 * len(p.words) for p in self.longest)
         self.widths = np.array([p.width for p in self.longest])
+        self.glance = _first_words(self.sample)
         self.telling = sum(p.letters for p in self.sample) >= WORDY  # an icon is like a letter of some face
         self.scored: list[tuple[float, Type]] = []
         self.lowest = float("inf")
@@ -74,11 +80,12 @@ class Trial:
         if (
             self.telling and self._least() > WELL_SET and not self._partly()
         ):  # the right face would be drawn better
-            self._score_wider()
+            self._score_wider(self._least() > UNKNOWN)
             self._score_weights()
+            known = self._least() <= UNKNOWN
             if all(w.text.isupper() or not w.text.isalpha() for p in self.longest for w in p.words):
                 self._track(SPACED, 1.0)
-            if self._least() > WELL_SET:
+            if known and self._least() > WELL_SET:
                 self._track(1.0, TIGHT)
         if self.sample and self._least() <= DRAWN:
             for t in list(self._ranked())[: 1 if self._well_set() else RESIZED]:
@@ -146,16 +153,23 @@ class Trial:
         cost += 0 if self._inside(row) else OUTSIDE if self.sample else 4 * OUTSIDE
         cost += 0 if self.cat.instances[row].weight in (400, 700) else ODD_WEIGHT
         cost += oddity(size / self.scale)
+        if cost - KNOWN_INK > self.lowest:  # however well it draws
+            return
         found: list[Match] = []
         drawn, least, ink = UNDRAWN, UNDRAWN, None
-        for p in self.sample:
-            found.append(match(p, row, size, tracking, self.scale))
-            drawn = mean_residual(found, self.sample[: len(found)])
-            if cost + ENERGY * min(drawn, 0.6) - KNOWN_INK > self.lowest + HOPELESS:
+        for p in [*self.glance, *self.sample]:
+            m = match(p, row, size, tracking, self.scale)
+            if p in self.glance:
+                drawn, hopeless = m.residual, GLANCE
+            else:
+                found.append(m)
+                drawn, hopeless = mean_residual(found, self.sample[: len(found)]), HOPELESS
+            least = min((m.residual for m in found), default=drawn)
+            if cost + ENERGY * min(drawn, 0.6) - KNOWN_INK > self.lowest + hopeless:
                 break
-        if found:
-            least = min(m.residual for m in found)
-            ink = oklab(ink_colour(self.sample[0], found[0]))
+        else:
+            if found:
+                ink = oklab(ink_colour(self.sample[0], found[0]))
         cost += ENERGY * min(drawn, 0.6)
         cost -= KNOWN_INK if ink is not None and self._known(ink) else 0
         self.lowest = min(self.lowest, cost)
@@ -167,9 +181,10 @@ class Trial:
 
     def _score(self, row: int) -> None:
         """Try an instance at the size that the edges ask for, and with tracking if they ask for that."""
-        refits = [f.refit(p.edges, row, self.sigma) for p in self.longest]
+        both = [f.refits(p.edges, row, self.sigma) for p in self.longest]
+        plain = [p for p, _ in both]
+        refits = [s if s is not None and s.chi + f.TRACKING_COST < p.chi else p for p, s in both]
         tracked = sum(abs(r.tracking) > 0.01 for r in refits) * 2 > len(refits)
-        plain = [f.refit(p.edges, row, self.sigma, tracked=False) for p in self.longest]
         for spaced, fit in ((True, refits), (False, plain)):
             if spaced and not tracked:
                 continue
@@ -199,13 +214,18 @@ class Trial:
                 if same and instance.row not in tried:
                     self._score(instance.row)
 
-    def _score_wider(self) -> None:
-        """Try the best instances of more families."""
+    def _score_wider(self, unlike: bool) -> None:
+        """Try the best instances of more families; where the likeliest draw something `unlike` it, of those whose letters are all as
+        wide as each other, which no width of a word tells."""
         tried = {t.row for _, t in self.scored}
         best_rows: dict[int, int] = {}
         for row in np.argsort(self.chi, kind="stable").tolist():
             best_rows.setdefault(int(self.cat.family_of[row]), row)
-        for row in list(best_rows.values())[:WIDER]:
+        if unlike:
+            rows = [r for r in best_rows.values() if self.cat.instances[r].face.category == "monospace"]
+        else:
+            rows = list(best_rows.values())[:WIDER]
+        for row in rows:
             if row not in tried:
                 self._score(row)
 
@@ -225,3 +245,15 @@ class Trial:
         for size in written_sizes(t.size / self.scale, float(self.widths.max()) / self.scale):
             if abs(size * self.scale - t.size) >= 0.01:
                 self._score_at(t.row, size * self.scale, abs(t.tracking) > 0.01)
+
+
+def _first_words(sample: Sequence[Piece]) -> list[Piece]:
+    """The first words of the longest piece, by which most types are seen to be wrong; none where that is nearly all of it."""
+    if not sample:
+        return []
+    words, letters = sample[0].words, 0
+    for count, w in enumerate(words, start=1):
+        letters += len(w.text)
+        if letters >= FIRST:
+            return [sample[0].part(words[:count])] if 2 * letters <= sample[0].letters else []
+    return []
