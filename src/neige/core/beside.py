@@ -63,5 +63,7 @@ def _load() -> None:
     import cv2
 
     import neige.core.reading.surfaces  # noqa: F401
+    from neige.core.reading.type.catalogue import catalogue
 
+    catalogue()
     cv2.setNumThreads(1)

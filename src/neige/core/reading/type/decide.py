@@ -14,9 +14,10 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.beside import beside
 from neige.core.model import Pin
 from neige.core.reading.pins import is_about
-from neige.core.reading.text.raw import around
+from neige.core.reading.text.raw import RawWord, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue
 from neige.core.reading.type.fixed_width import read_cells
@@ -58,6 +59,8 @@ MARKERS, MISDRAWN = "•▪◦‣", 0.15  # signs before entries; residual from 
 SEVERAL = 12  # words that a line of several types has at most,
 TELLING_LETTERS = 3  # and letters of one that tells its type
 SAME_SIZE = 0.06  # of a size by which that of the next word may differ in one type
+DRAWN = 0.4  # residual of a type up to which its drawings tell letters
+MANY = 60  # lines that are worth the way to another process
 FEW = 3  # lines: a group that signs may have set apart from their type
 
 
@@ -87,15 +90,30 @@ def find_types(pieces: list[Piece], pixels: NDArray[np.uint8], pins: Sequence[Pi
     for kind in list(types):
         split_words(kind, types, families, scale)
     _pin_types(types, pins, sigma, scale)
-    for kind in types:
-        for p in kind.members:
-            if p.flat and kind.usual < 0.4:
-                drop_icons(p, kind, scale)
-                settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)
-                join_words(p, kind.row, kind.size, kind.tracking, scale)
+    _spell(types, scale)
     types = _unequal(types)
     read_cells(types, pixels, scale)
     return types
+
+
+def _spell(types: list[Type], scale: int) -> None:
+    """Doubt the words of every line that is set in a known type; of many, every other one in the process beside."""
+    lines = [(p, replace(t, members=[])) for t in types for p in t.members if p.flat and t.usual < DRAWN]
+    own, other = (lines[::2], lines[1::2]) if len(lines) >= MANY else (lines, [])
+    theirs = beside(_spelt, other, scale) if other else None
+    spelt = zip((p for p, _ in own), _spelt(own, scale))
+    for p, words in [*spelt, *(zip((p for p, _ in other), theirs.result()) if theirs else ())]:
+        if words != p.words:
+            p.spell(words)
+
+
+def _spelt(lines: list[tuple[Piece, Type]], scale: int) -> list[list[RawWord]]:
+    """The words of lines, without icons, corrected and joined."""
+    for p, kind in lines:
+        drop_icons(p, kind, scale)
+        settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)
+        join_words(p, kind.row, kind.size, kind.tracking, scale)
+    return [p.words for p, _ in lines]
 
 
 def _reconsider(
@@ -198,25 +216,27 @@ def _found_type(
     if kind is not None and (best <= min(kind.usual + 0.006, UNLIKE_EACH_OTHER) or alone):
         kind.members += members  # however well a type of its own drew it, it would not be founded
         return
-    if len(members) == 1 and sample and len(members[0].words) >= 3:
-        # one word read wrongly, or in bold, must not found a type for its whole line
-        for _, t in sorted(tried, key=lambda x: x[0])[:2]:
-            if typical(members[0], t, scale) <= max(0.03, 2 * t.usual):
-                t.members += members
-                return
+    if sample and (len(members) == 1 or best > UNLIKE_EACH_OTHER):
+        # one word read wrongly, in bold or in code must not found a type for its whole line
+        near = [t for _, t in sorted(tried, key=lambda x: x[0])[:2]]
+        left = [m for m, p in enumerate(members) if not _mostly_explained(p, near, scale)]
+        members, fits = [members[m] for m in left], [fits[m] for m in left]
+        sample = sample_of(members)
+        if not members:
+            return
     if len(members) <= FEW and sample:
         left = [m for m, p in enumerate(members) if not _but_for_signs(p, types, scale)]
         members, fits = [members[m] for m in left], [fits[m] for m in left]
         sample = sample_of(members)
         if not members:
             return
-    own = Trial(members, fits, families, [t.ink for t in types if t.ink is not None], sigma, scale).best()
+    inks = [t.ink for t in types if t.ink is not None]
+    own = _tried(members, fits, families, inks, sigma, scale)
     mixed = own.usual > UNLIKE_EACH_OTHER
     if own.usual > SETTLED and len(sample) > 1 and not mixed:  # is one of them drawn much better by itself?
         first = max(range(len(members)), key=lambda i: (members[i].flat, members[i].letters))
-        mixed = (
-            Trial([members[first]], [fits[first]], families, [], sigma, scale).best().usual < 0.4 * own.usual
-        )
+        single = _tried([members[first]], [fits[first]], families, inks, sigma, scale)
+        mixed = single.usual < 0.4 * own.usual
     if mixed and len(members) > 1 and sample:
         for p, x in zip(members, fits):  # no one type draws them: they only looked alike
             _found_type([p], [x], types, families, sigma, scale)
@@ -237,6 +257,29 @@ def _found_type(
                     return
     own.members = list(members)
     types.append(own)
+
+
+def _tried(
+    members: list[Piece], fits: list[Fits], families: list[int], inks: list[NDArray[np.float64]], sigma: float, scale: int
+) -> Type:  # fmt: skip
+    """The type that draws a group best. A piece by itself is tried once, however often it is asked for."""
+    if len(members) > 1:
+        return Trial(members, fits, families, inks, sigma, scale).best()
+    key = tuple(families)
+    if key not in members[0].alone:
+        members[0].alone[key] = Trial(members, fits, families, inks, sigma, scale).best()
+    return replace(members[0].alone[key], members=[])
+
+
+def _mostly_explained(p: Piece, types: Sequence[Type], scale: int) -> bool:
+    """Put a line into the first of these types that draws most of its words well, if one does."""
+    if not p.flat or len(p.words) < 3:
+        return False
+    for t in types:
+        if typical(p, t, scale) <= max(0.03, 2 * t.usual):
+            t.members.append(p)
+            return True
+    return False
 
 
 def _part_lines(types: list[Type], sigma: float, scale: int) -> None:
@@ -275,7 +318,7 @@ def _in_types(piece: Piece, families: list[int], sigma: float, scale: int) -> li
     # the longest tell best, and the first that nothing draws is enough
     for n in sorted((n for n, tells in enumerate(telling) if tells), key=lambda n: -parts[n].letters):
         p = parts[n]
-        best = Trial([p], [f.fit_all(p.edges, sigma)], families, [], sigma, scale).best()
+        best = _tried([p], [f.fit_all(p.edges, sigma)], families, [], sigma, scale)
         if best.usual > WELL_SET:
             return []
         own[n] = best

@@ -14,6 +14,7 @@ from neige.core.reading.text.raw import RawLine, RawWord
 from neige.core.reading.type import fit as f
 
 if TYPE_CHECKING:
+    from neige.core.reading.type.kinds import Type
     from neige.core.reading.type.match import Match
 
 OVER = 1.6  # of the way to the purest colour seen: thin ink of a common colour may be purer elsewhere
@@ -42,6 +43,7 @@ class Piece:
     matches: dict[tuple[int, float, float, int], Match] = field(
         init=False
     )  # what was drawn for these words already
+    alone: dict[tuple[int, ...], Type] = field(init=False)  # by families: the type it was found to be set in
 
     def __post_init__(self) -> None:
         self.spell(self.words)
@@ -53,6 +55,11 @@ class Piece:
         self.edges = f.edges_of(words)
         self.letters = sum(len(w.text) for w in words)
         self.matches = {}
+        self.alone = {}
+
+    def __getstate__(self) -> dict[str, object]:
+        """What another process is given: what was drawn stays here."""
+        return self.__dict__ | {"matches": {}, "alone": {}}
 
     @property
     def width(self) -> float:
