@@ -249,6 +249,10 @@ class RowSpans(unittest.TestCase):
         self.assertEqual(spanned_lattices(boxes(*plain)), [], "an even lattice has none that span")
         self.assertEqual(spanned_lattices(boxes(*high[1:])), [])
         self.assertEqual(spanned_lattices(boxes(*high, (100.0, 40.0, 100.0, 80.0))), [])
+        stack = [(0.0, 40.0 * k, 200.0, 40.0) for k in range(6)]
+        self.assertEqual(
+            spanned_lattices(boxes(*stack, (200.0, 0.0, 300.0, 240.0))), [], "a panel beside a stack"
+        )
 
 
 class Columns(unittest.TestCase):

@@ -34,7 +34,8 @@ class Lattice(NamedTuple):
 
 
 def spanned_lattices(surfaces: list[Surface]) -> list[Lattice]:
-    """The lattices among boxes in which some cell takes several rows; the cells of the first row take one column each."""
+    """The lattices among boxes in which some cell takes several rows, but none takes all; those of the first row take one column
+    each."""
     boxes = [s for s in surfaces if s.radius < 3][:MOST]
     return [lattice for group in _touching(boxes) if (lattice := _lattice(group)) is not None]
 
@@ -83,6 +84,8 @@ def _lattice(group: list[Surface]) -> Lattice | None:
     plain = sum(c.rows == c.columns == 1 for c in cells)
     whole = (taken == 1).all() and all(0 < c.surface.rect.h <= HIGH * c.rows for c in cells)
     spans = any(c.rows > 1 for c in cells) and all(c.columns == 1 for c in cells if not c.row)
+    if any(c.rows == rows for c in cells):  # a panel beside a stack of others
+        return None
     if not whole or not spans or plain < PLAIN * len(cells):
         return None
     return Lattice(sorted(cells, key=lambda c: (c.row, c.column)), ys)
