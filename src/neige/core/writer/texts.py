@@ -15,6 +15,7 @@ from neige.core.writer.tokens import px, rem
 if TYPE_CHECKING:
     from neige.core.writer.build import Builder
 
+STRUT = 1.35  # times an entry's own line that a line of the body's text is at least, if it would hold entries in a row apart
 SIGN = re.compile(r"(?:^|(?<=\s))(?=[/›»>→](?:\s|$))")  # where the next step of a trail begins
 
 
@@ -36,9 +37,12 @@ def text(
     elif n.attributes.get("justify"):
         own["text-align"] = "justify"
     in_lines = style.bordered and len(n.lines) > 1  # with a border under each
-    if wrap_item and n.tag in ("a", "span") and not in_lines and not parent.attributes.get("dotted"):
+    listed = wrap_item and n.tag in ("a", "span") and not in_lines and not parent.attributes.get("dotted")
+    if listed and parent.kind != "row":
         # as blocks they are as high as their own lines, not as the list's
-        own |= {"display": "block"} | ({} if parent.kind == "row" else {"inline-size": "fit-content"})
+        own |= {"display": "block", "inline-size": "fit-content"}
+    elif listed and b.type.strut > STRUT * n.leading > 0:
+        own["display"] = "block"
     elif style.bordered and not wrap_item:
         own["inline-size"] = "fit-content"
     if n.attributes.get("pad"):

@@ -22,6 +22,11 @@ class Typesetter:
         self.names = _style_names(reading)
         self.fluid = reading.width >= 800
 
+    @property
+    def strut(self) -> float:
+        """px that a line of nothing but smaller inline text is high, in which no other type is declared."""
+        return self.base_leading * self.base.size if self.base else 0.0
+
     def _base_leading(self, outline: Outline) -> float:
         """The commonest leading of wrapped text in the body style, as a ratio to its size."""
         if self.base is None:
