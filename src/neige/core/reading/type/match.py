@@ -27,6 +27,7 @@ SLIDES, QUARTER = (
     3,
     0.25,
 )  # times that a piece is moved at most, and px each, for pens are drawn on quarters of one;
+SHARP, NEARLY = 0.004, 0.06  # residuals between which a line's beginning is tried on a quarter of a px
 STRAYS = 2  # times that words by themselves are
 EXACT = 0.02  # residual up to which it is where it belongs
 WRONG = 0.6  # residual from which nothing is looked for beside its place
@@ -135,6 +136,12 @@ def _match(p: Piece, row: int, size: float, tracking: float, scale: int) -> Matc
         pens, drawn, (residual, slope) = pens + slide, moved, better
         if residual <= EXACT:
             break
+    begin = float(np.rint(4 * pens[0]) / 4 - pens[0])
+    if SHARP < residual <= NEARLY and abs(begin) > 0.02:  # most lines begin on a whole px, or a part of one
+        moved = paint(p, row, size, tracking, pens + begin, base)[rows]
+        better = _residual(moved, cover)
+        if better[0] < residual:
+            pens, drawn, (residual, slope) = pens + begin, moved, better
     words = _by_word(p, drawn * slope, cover)
     at = pens
     for _ in range(STRAYS):  # words that stand a little off the others' line of advances
