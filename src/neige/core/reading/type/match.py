@@ -23,10 +23,8 @@ SAME_INK = 0.022  # OKLab distance under which two measured inks are one colour
 WELL_DRAWN = 0.09  # residual up to which the slope of ink against drawing tells the ink's colour
 STRAY = 0.04  # residual of a word from which it is looked for a fraction of a px beside its place
 HOPEFUL = 0.3  # residual of a piece up to which that is worth it
-SLIDES, QUARTER = (
-    3,
-    0.25,
-)  # times that a piece is moved at most, and px each, for pens are drawn on quarters of one;
+SLIDES = 3  # times that a piece is moved at most,
+QUARTER = 0.25  # and px each, for that is what pens are drawn on
 SHARP, NEARLY = 0.004, 0.06  # residuals between which a line's beginning is tried on a quarter of a px
 STRAYS = 2  # times that words by themselves are
 EXACT = 0.02  # residual up to which it is where it belongs

@@ -34,9 +34,7 @@ PARTLY = 0.4  # of a text's letters
 TIGHT = 1.12  # times the size that widths ask for, that tight type is set in at most
 SPACED = 0.8  # of the size that the width of spaced capitals asks for, that they are set in at least
 WIDER = 24  # families that are drawn where none of the likeliest is right
-UNKNOWN = (
-    0.45  # residual of the likeliest faces from which no other is right: icons, or words in several types
-)
+UNKNOWN = 0.45  # residual of the likeliest faces from which none but those of code is tried besides
 DRAWN = 0.5  # residual of the best face from which no size of any would draw it
 RESIZED = 3  # of the likeliest types, whose neighbouring sizes are drawn as well
 UNDRAWN = 0.35  # residual that stands for ink that cannot be compared with a drawing
@@ -183,9 +181,9 @@ class Trial:
         """Try an instance at the size that the edges ask for, and with tracking if they ask for that."""
         both = [f.refits(p.edges, row, self.sigma) for p in self.longest]
         plain = [p for p, _ in both]
-        refits = [s if s is not None and s.chi + f.TRACKING_COST < p.chi else p for p, s in both]
-        tracked = sum(abs(r.tracking) > 0.01 for r in refits) * 2 > len(refits)
-        for spaced, fit in ((True, refits), (False, plain)):
+        fitted = [s if s is not None and s.chi + f.TRACKING_COST < p.chi else p for p, s in both]
+        tracked = sum(abs(r.tracking) > 0.01 for r in fitted) * 2 > len(fitted)
+        for spaced, fit in ((True, fitted), (False, plain)):
             if spaced and not tracked:
                 continue
             raw_size = float(np.average([r.size for r in fit], weights=self.widths**2))
