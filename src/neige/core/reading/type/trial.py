@@ -80,10 +80,9 @@ class Trial:
         ):  # the right face would be drawn better
             self._score_wider(self._least() > UNKNOWN)
             self._score_weights()
-            known = self._least() <= UNKNOWN
             if all(w.text.isupper() or not w.text.isalpha() for p in self.longest for w in p.words):
                 self._track(SPACED, 1.0)
-            if known and self._least() > WELL_SET:
+            if self._least() > WELL_SET:
                 self._track(1.0, TIGHT)
         if self.sample and self._least() <= DRAWN:
             for t in list(self._ranked())[: 1 if self._well_set() else RESIZED]:
