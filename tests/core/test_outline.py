@@ -24,6 +24,7 @@ from neige.core.model import (
     Word,
 )
 from neige.core.model.codec import from_json, to_json
+from neige.core.model.outline import Run
 from neige.core.outline import arrange
 from neige.core.outline.headings import _close_gaps
 from neige.core.outline.names import slug
@@ -111,6 +112,33 @@ def page() -> Reading:
 
 def blank() -> Picture:
     return Picture(np.full((900, 1440, 3), 255, np.uint8), 1)
+
+
+class Copies(unittest.TestCase):
+    def test_a_copy_is_equal_and_shares_nothing_that_can_be_changed(self) -> None:
+        run = Run("Snow", 0)
+        text = Node(
+            "text", Rect(0, 0, 9, 9), runs=[run], lines=[0], attributes={"pad": "1 2"}, tweak={"a": 1.0}
+        )
+        first = Outline(
+            Node("block", Rect(0, 0, 9, 9), children=[text], columns=[1.0], reasons=["so"]), "Depths"
+        )
+        second = first.copy()
+        self.assertEqual(first, second)
+        other = second.root.children[0]
+        other.runs[0].text, other.lines[0] = "Ice", 7
+        other.attributes["pad"], other.tweak["a"] = "3 4", 2.0
+        second.root.columns.append(2.0)
+        second.root.reasons.append("or so")
+        second.root.children.append(Node("rule", Rect(0, 0, 9, 1)))
+        second.unmet.append("a pin")
+        self.assertEqual(
+            (run.text, text.lines, text.attributes, text.tweak), ("Snow", [0], {"pad": "1 2"}, {"a": 1.0})
+        )
+        self.assertEqual(
+            (first.root.columns, first.root.reasons, len(first.root.children), first.unmet),
+            ([1.0], ["so"], 1, []),
+        )
 
 
 class Structure(unittest.TestCase):

@@ -37,6 +37,21 @@ def canvas(
     return Picture(np.rint(out).astype(np.uint8), scale)
 
 
+class Painting(unittest.TestCase):
+    def test_a_box_is_painted_as_its_whole_mask_says(self) -> None:
+        """The middle of a tall box is painted without a mask; so must it look as if with one."""
+        for radius, corners in ((9.0, None), (2.5, None), (40.0, None), (0.0, (12.0, 0.0, 3.0, 20.0))):
+            for y in (-15.0, 6.0, 50.0):
+                with self.subTest(radius=radius, corners=corners, y=y):
+                    box = Surface(Rect(7, y, 60, 70), Fill("#204060"), radius, corners=corners)
+                    found = np.full((100, 80, 3), 255.0, np.float32)
+                    paint(found, box, 1)
+                    mask = np.zeros((200, 80), np.float32)
+                    mask[int(y) + 50 : int(y) + 120, 7:67] = rounded_mask(70, 60, corners or radius)
+                    wanted = 255 + mask[50:150, :, None] * (np.array([0x20, 0x40, 0x60]) - 255.0)
+                    self.assertLess(float(np.abs(found - wanted).max()), 0.01)
+
+
 class Inner(unittest.TestCase):
     def test_an_inner_shadow_is_read_as_it_was_painted(self) -> None:
         for blur, opacity in ((3, 0.16), (4, 0.3)):

@@ -226,6 +226,14 @@ class RowSpans(unittest.TestCase):
             at = drawing.nodes[td.id].rect
             self.assertLess(abs(at.h - td.rect.h), 4, words(td))
 
+    def test_how_high_a_row_is_is_said_of_the_row(self) -> None:
+        found, outline, _ = page(self.html())
+        css = write(outline, found, drawn(STYLE + self.html(), 900)[0]).css
+        rules = dict(re.findall(r"^\.([\w-]+) \{(.*?)^\}", css, re.M | re.S))
+        said = {name for name, rule in rules.items() if "block-size" in rule and "__" in name}
+        self.assertTrue(said)
+        self.assertTrue(all(re.search(r"__(head-)?row", name) for name in said), said)
+
     def test_columns_are_told_though_a_row_has_more_cells_than_the_first(self) -> None:
         def tr(*cells: dict[str, str]) -> Node:
             return Node(
