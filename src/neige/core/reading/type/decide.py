@@ -45,7 +45,7 @@ from neige.core.reading.type.sort import (
 )
 from neige.core.reading.type.trial import WELL_SET, WORDY, Fits, Trial
 
-LIKELY = 4  # instances, by edges, that are drawn both ways
+LIKELY = 10  # instances, by edges, that are drawn both ways
 TELLING_LINES = 8  # that say how the page's text was drawn,
 TELLS = 0.1  # which one of both drawings leaves unexplained so much of at most,
 ASKED = 32  # and how many are asked at most

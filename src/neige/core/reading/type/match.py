@@ -23,11 +23,6 @@ SAME_INK = 0.022  # OKLab distance under which two measured inks are one colour
 WELL_DRAWN = 0.09  # residual up to which the slope of ink against drawing tells the ink's colour
 STRAY = 0.04  # residual of a word from which it is looked for a fraction of a px beside its place
 HOPEFUL = 0.3  # residual of a piece up to which that is worth it
-SLIDES = 3  # times that a piece is moved at most,
-QUARTER = 0.25  # and px each, for that is what pens are drawn on
-SHARP, NEARLY = 0.004, 0.06  # residuals between which a line's beginning is tried on a quarter of a px
-STRAYS = 2  # times that words by themselves are
-EXACT = 0.02  # residual up to which it is where it belongs
 WRONG = 0.6  # residual from which nothing is looked for beside its place
 SLID = 0.3  # px from which a word does stand off its line
 ROWS = 2  # px a baseline may be off the one the edges tell
@@ -123,37 +118,24 @@ def _match(p: Piece, row: int, size: float, tracking: float, scale: int) -> Matc
         words = _by_word(p, drawn * slope, cover)
         if words.min() > HOPEFUL:  # none of it is set so, wherever it stands
             return Match(residual, slope, words, pens, base)
-    for _ in range(SLIDES):  # anti-aliasing makes them look farther off than they are
-        slide = float(np.clip(_slide(drawn, cover), -QUARTER, QUARTER))
-        if abs(slide) <= 0.06:
-            break
+    slide = _slide(drawn, cover)
+    if abs(slide) > 0.06:
         moved = paint(p, row, size, tracking, pens + slide, base)[rows]
-        better = _residual(moved, cover)
-        if better[0] >= residual:
-            break
-        pens, drawn, (residual, slope) = pens + slide, moved, better
-        if residual <= EXACT:
-            break
-    begin = float(np.rint(4 * pens[0]) / 4 - pens[0])
-    if SHARP < residual <= NEARLY and abs(begin) > 0.02:  # most lines begin on a whole px, or a part of one
-        moved = paint(p, row, size, tracking, pens + begin, base)[rows]
-        better = _residual(moved, cover)
-        if better[0] < residual:
-            pens, drawn, (residual, slope) = pens + begin, moved, better
+        if _residual(moved, cover)[0] < _residual(drawn, cover)[0]:
+            pens, drawn = pens + slide, moved
+    residual, slope = _residual(drawn, cover)
     words = _by_word(p, drawn * slope, cover)
-    at = pens
-    for _ in range(STRAYS):  # words that stand a little off the others' line of advances
-        stray = words > STRAY
-        if not stray.any() or len(words) == 1 or residual >= HOPEFUL:
-            break
-        to = at + np.where(stray, np.clip(_slides(p, drawn, cover), -QUARTER, QUARTER), 0.0)
-        moved = paint(p, row, size, tracking, to, base)[rows]
-        after, better = _by_word(p, moved * slope, cover), _residual(moved, cover)
-        if better[0] >= residual:
-            break
-        at, drawn, (residual, slope) = to, moved, better
-        pens = np.where((np.abs(at - pens) > SLID) & (after < words + 1e-9), at, pens)
-        words = np.minimum(words, after)
+    stray = words > STRAY
+    if (
+        stray.any() and len(words) > 1 and residual < HOPEFUL
+    ):  # words that stand a little off the others' line of advances
+        at = pens + np.where(stray, _slides(p, drawn, cover), 0.0)
+        moved = paint(p, row, size, tracking, at, base)[rows]
+        after, again = _by_word(p, moved * slope, cover), _residual(moved, cover)
+        if again[0] < residual:
+            residual, slope = again
+            words = np.minimum(words, after)
+            pens = np.where((np.abs(at - pens) > SLID) & (after < words + 1e-9), at, pens)
     return Match(residual, slope, words, pens, base)
 
 
