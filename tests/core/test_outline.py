@@ -24,6 +24,7 @@ from neige.core.model import (
     Word,
 )
 from neige.core.model.codec import from_json, to_json
+from neige.core.model.geometry import union
 from neige.core.model.outline import Run
 from neige.core.outline import arrange
 from neige.core.outline.headings import _close_gaps
@@ -112,6 +113,42 @@ def page() -> Reading:
 
 def blank() -> Picture:
     return Picture(np.full((900, 1440, 3), 255, np.uint8), 1)
+
+
+class ListedInARow(unittest.TestCase):
+    """Entries in a row hold the body's line, unless that would hold them apart."""
+
+    def css(self, leading: float) -> str:
+        said = ["Stations", "Bulletins", "Observers"]
+        found = reading([*(line(t, 100 + 120 * i, 40, 3) for i, t in enumerate(said)), *prose(2, leading)])
+
+        def text(tag: str, lines: list[int], high: float) -> Node:
+            box = union(found.lines[i].box for i in lines)
+            runs = [Run(" ".join(found.lines[i].text for i in lines), found.lines[lines[0]].style)]
+            return Node(
+                "text", box, tag=tag, runs=runs, lines=lines, style=found.lines[lines[0]].style, leading=high
+            )
+
+        links = [text("a", [i], 20.0) for i in range(3)]
+        menu = Node("row", union(n.rect for n in links), children=links, attributes={"list": "1"})
+        body = Node("block", Rect(0, 0, 1440, 900), tag="body", children=[menu, text("p", [3, 4], leading)])
+        for number, n in enumerate(body.walk()):
+            n.id = number
+        picture = Picture(np.full((900, 1440, 3), 255, np.uint8), 1)
+        return write(Outline(body, "Depths"), found, picture, subset=False).css
+
+    def test_they_are_as_high_as_their_own_lines_only_where_the_bodys_are_much_higher(self) -> None:
+        for leading, block in ((24.0, False), (36.0, True)):
+            with self.subTest(leading=leading):
+                links = re.findall(r"\.[\w-]+__link[\w-]* \{(.*?)\}", self.css(leading), re.S)
+                self.assertEqual(any("display: block" in rule for rule in links), block)
+
+
+def prose(lines: int, leading: float) -> list[Line]:
+    return [
+        line("Centimetres of snow at six in the morning, read from the stake", 100, 120 + leading * i)
+        for i in range(lines)
+    ]
 
 
 class Copies(unittest.TestCase):

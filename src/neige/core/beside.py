@@ -15,6 +15,9 @@ ONE_CORE = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}  # the other is
 P = ParamSpec("P")
 T = TypeVar("T")
 
+_kept: list[Executor] = []  # the process that runs, if one does
+_starting = threading.Lock()
+
 
 def warm() -> None:
     """Start the process without waiting for it: loading what it works with takes seconds."""
@@ -39,10 +42,6 @@ def beside(work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> Future[T]
     result = waiting.submit(done)
     waiting.shutdown(wait=False)
     return result
-
-
-_kept: list[Executor] = []  # the process that runs, if one does
-_starting = threading.Lock()
 
 
 def _process() -> Executor:

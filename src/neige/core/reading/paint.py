@@ -191,20 +191,23 @@ def _blend(
     if not isinstance(radius, tuple) and radius < 0.5:
         area[:] = colour
         return
-    h = y1 - y0
-    high = int(np.ceil(max(radius) if isinstance(radius, tuple) else radius)) + 1  # of its corners
-    whole = h <= 2 * high
-    cover = rounded_mask(h if whole else 2 * high, x1 - x0, radius)[:, a - x0 : c - x0, None]
-    for top, bottom, part in (
-        ((0, h, cover),) if whole else ((0, high, cover[:high]), (h - high, h, cover[high:]))
-    ):
+    h, high = (
+        y1 - y0,
+        int(np.ceil(max(radius) if isinstance(radius, tuple) else radius)) + 1,
+    )  # of its corners
+    bands: list[tuple[int, int, NDArray[np.float32] | None]]
+    if h <= 2 * high:
+        bands = [(0, h, rounded_mask(h, x1 - x0, radius))]
+    else:  # between its corners a box is as wide as it is
+        cover = rounded_mask(2 * high, x1 - x0, radius)
+        bands = [(0, high, cover[:high]), (high, h - high, None), (h - high, h, cover[high:])]
+    for top, bottom, part in bands:
         u, v = max(top, b - y0), min(bottom, d - y0)
-        if v > u:
-            at = slice(u + y0 - b, v + y0 - b)
-            ink = colour[at] if colour.ndim == 3 else colour
-            area[at] += part[u - top : v - top] * (ink - area[at])
-    if not whole:
-        u, v = max(high, b - y0), min(h - high, d - y0)
-        if v > u:
-            at = slice(u + y0 - b, v + y0 - b)
-            area[at] = colour[at] if colour.ndim == 3 else colour
+        if v <= u:
+            continue
+        at = slice(u + y0 - b, v + y0 - b)
+        ink = colour[at] if colour.ndim == 3 else colour
+        if part is None:
+            area[at] = ink
+        else:
+            area[at] += part[u - top : v - top, a - x0 : c - x0, None] * (ink - area[at])

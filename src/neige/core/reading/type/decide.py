@@ -318,7 +318,7 @@ def _in_types(piece: Piece, families: list[int], sigma: float, scale: int) -> li
     # the longest tell best, and the first that nothing draws is enough
     for n in sorted((n for n, tells in enumerate(telling) if tells), key=lambda n: -parts[n].letters):
         p = parts[n]
-        best = _tried([p], [f.fit_all(p.edges, sigma)], families, [], sigma, scale)
+        best = Trial([p], [f.fit_all(p.edges, sigma)], families, [], sigma, scale).best()
         if best.usual > WELL_SET:
             return []
         own[n] = best

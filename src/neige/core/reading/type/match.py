@@ -121,9 +121,9 @@ def _match(p: Piece, row: int, size: float, tracking: float, scale: int) -> Matc
     slide = _slide(drawn, cover)
     if abs(slide) > 0.06:
         moved = paint(p, row, size, tracking, pens + slide, base)[rows]
-        if _residual(moved, cover)[0] < _residual(drawn, cover)[0]:
-            pens, drawn = pens + slide, moved
-    residual, slope = _residual(drawn, cover)
+        better = _residual(moved, cover)
+        if better[0] < residual:
+            pens, drawn, (residual, slope) = pens + slide, moved, better
     words = _by_word(p, drawn * slope, cover)
     stray = words > STRAY
     if (

@@ -154,19 +154,21 @@ class Trial:
             return
         found: list[Match] = []
         drawn, least, ink = UNDRAWN, UNDRAWN, None
-        for p in [*self.glance, *self.sample]:
-            m = match(p, row, size, tracking, self.scale)
-            if p in self.glance:
-                drawn, hopeless = m.residual, GLANCE
+
+        def hopeless(above: float) -> bool:
+            return cost + ENERGY * min(drawn, 0.6) - KNOWN_INK > self.lowest + above
+
+        if self.glance is not None:
+            drawn = least = match(self.glance, row, size, tracking, self.scale).residual
+        if self.glance is None or not hopeless(GLANCE):
+            for p in self.sample:
+                found.append(match(p, row, size, tracking, self.scale))
+                drawn = mean_residual(found, self.sample[: len(found)])
+                if hopeless(HOPELESS):
+                    break
             else:
-                found.append(m)
-                drawn, hopeless = mean_residual(found, self.sample[: len(found)]), HOPELESS
-            least = min((m.residual for m in found), default=drawn)
-            if cost + ENERGY * min(drawn, 0.6) - KNOWN_INK > self.lowest + hopeless:
-                break
-        else:
-            if found:
-                ink = oklab(ink_colour(self.sample[0], found[0]))
+                ink = oklab(ink_colour(self.sample[0], found[0])) if found else None
+            least = min((m.residual for m in found), default=least)
         cost += ENERGY * min(drawn, 0.6)
         cost -= KNOWN_INK if ink is not None and self._known(ink) else 0
         self.lowest = min(self.lowest, cost)
@@ -244,13 +246,13 @@ class Trial:
                 self._score_at(t.row, size * self.scale, abs(t.tracking) > 0.01)
 
 
-def _first_words(sample: Sequence[Piece]) -> list[Piece]:
-    """The first words of the longest piece, by which most types are seen to be wrong; none where that is nearly all of it."""
+def _first_words(sample: Sequence[Piece]) -> Piece | None:
+    """The first words of the longest piece, by which most types are seen to be wrong; none where that is most of it."""
     if not sample:
-        return []
+        return None
     words, letters = sample[0].words, 0
     for count, w in enumerate(words, start=1):
         letters += len(w.text)
         if letters >= FIRST:
-            return [sample[0].part(words[:count])] if 2 * letters <= sample[0].letters else []
-    return []
+            return sample[0].part(words[:count]) if 2 * letters <= sample[0].letters else None
+    return None
