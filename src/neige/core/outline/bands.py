@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from neige.core.model import Fill, Node, Reading, Surface
 from neige.core.model.geometry import edges, union
+from neige.core.outline.cuts import floats
 from neige.core.outline.words import COPYRIGHT, body_style, heading_styles, node_text, words_of
 
 LINE = 3.0  # px: a thicker one is a band
@@ -22,7 +23,9 @@ def part_bands(root: Node, reading: Reading) -> None:
     width = reading.width
     kids = sorted(root.children, key=lambda n: (n.rect.y, n.rect.x))
     alone = len(kids) == 1 and kids[0].kind in ("row", "grid") and kids[0].surface is None
-    if alone and (kids[0].rect.x <= 2 or kids[0].rect.right >= width - 2):
+    if alone and (
+        kids[0].rect.x <= 2 or kids[0].rect.right >= width - 2 or any(map(floats, kids[0].children))
+    ):
         _sidebar(root, kids[0], reading)
         return
     container = _container(kids, width)
@@ -161,7 +164,7 @@ def _sidebar(root: Node, row: Node, reading: Reading) -> None:
     for child in row.children:
         if (
             child.surface
-            and (child.rect.x <= 2 or child.rect.right >= reading.width - 2)
+            and (child.rect.x <= 2 or child.rect.right >= reading.width - 2 or floats(child))
             and child.rect.h > min(0.6 * reading.height, SIDE_COLUMN)
         ):
             child.attributes["edge"] = "1"

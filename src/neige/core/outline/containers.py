@@ -19,9 +19,10 @@ def contain(root: Node) -> None:
         if n.tag == "main" and n.kind == "block" and not any(n.padding) and len(n.children) > 1:
             _lift(n, root)
     for n in root.walk():
-        if _is_roomy(n, root) and n.tag in ROOMS and n.children:
+        bar = n.tag == "nav" and any(n is c for c in root.children)  # it is the page's head
+        if _is_roomy(n, root) and (n.tag in ROOMS or bar) and n.children:
             top, right, bottom, left = n.padding
-            if n.tag in ("header", "footer") and n.rect.w - left - right < NARROW * root.rect.w:
+            if (bar or n.tag in ("header", "footer")) and n.rect.w - left - right < NARROW * root.rect.w:
                 continue  # the page's head and foot are the page's, however little they say
             n.rect = edges(n.rect.x + left, n.rect.y, n.rect.right - right, n.rect.bottom)
             n.padding = (top, 0.0, bottom, 0.0)

@@ -8,7 +8,14 @@ from dataclasses import replace
 from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import edges
 from neige.core.outline.choices import find_choices
-from neige.core.outline.fields import FIELD_HEIGHT, LARGE_FIELD, as_field, looks_like_fields, stacked_fields
+from neige.core.outline.fields import (
+    FIELD_HEIGHT,
+    FIELD_WORDS,
+    LARGE_FIELD,
+    as_field,
+    looks_like_fields,
+    stacked_fields,
+)
 from neige.core.outline.words import ACTION, TURN, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, contrast
 
@@ -20,6 +27,8 @@ KEY_SIGNS, KEY = 6, 28.0  # signs on the key that leads to a search, and px that
 LEVEL_BOXES = 2.0  # px between the middles of boxes side by side
 BAR_HIGH, BAR_WIDE = 84.0, 220.0  # px: a frame that a field and its button share
 BAR_START, BAR_END, BAR_PAD = 64.0, 16.0, 16.0  # px at its ends, and before the words
+FIELD_USUAL = 48.0  # px that a field is high as a rule
+ASKED = 4  # words that a higher one says when it is empty
 GRIP = 14.0  # px: what a field's size is changed by, at its lower right corner
 BESIDE = (0.5, 0.2)  # of a field's width: an icon in it is no wider, and no farther from an end
 OPENS = re.compile(
@@ -36,6 +45,7 @@ INITIALS = re.compile(r"[A-Z]{2}")
 SAME_SIZE = 0.06  # and by which their sizes may differ
 ENTRY_STEP = 1.5  # heights of the current one's box to the next entry at most
 AMOUNT = 32.0  # px between how many and the button that takes them
+BUTTON_PAD = 8.0  # px by which an icon and words in the middle of a box are nearer one end
 TOUCHING = 2.0  # px between cells of a table
 WRITTEN = 16  # words in a field of one line at most
 SNUG = 5.0  # px at the sides of words: no button has so little room
@@ -45,7 +55,7 @@ TEXTAREA = (76.0, 420.0)  # px high
 
 def find_controls(content: list[Node], holder: Node, reading: Reading) -> list[Node]:
     """Turn finished boxes into buttons, fields, badges; join checkboxes to their labels. `content` is one holder's."""
-    out = _initials([_control(n, holder, reading) for n in content])
+    out = _divided(_initials([_control(n, holder, reading) for n in content]), holder)
     return find_choices(_amounts(_bar_with_button(out, holder, reading), reading), reading)
 
 
@@ -74,6 +84,37 @@ def _initials(content: list[Node]) -> list[Node]:
             n.attributes["role"] = "badge"
             n.reasons.append("one letter in a box of its own")
     return content
+
+
+def _divided(content: list[Node], holder: Node) -> list[Node]:
+    """Cells that lines part, as wide as each other and all together as their card, each with an icon and a few words in its middle:
+    what can be done with what the card shows."""
+    cells = [n for n in content if n.tag == "div" and n.surface is not None and _is_choice(n)]
+    for first in [n for n in cells if n.surface and _parted(n)]:
+        row = [n for n in cells if abs(n.rect.y - first.rect.y) <= 1 and abs(n.rect.h - first.rect.h) <= 1]
+        like = all(abs(n.rect.w - first.rect.w) <= ENTRY_EDGE for n in row)
+        full = sum(n.rect.w for n in row) >= holder.rect.w - ENTRY_EDGE
+        if len(row) > 1 and like and full and sum(_parted(n) for n in row) >= len(row) - 1:
+            for n in row:
+                n.tag = "a"
+                n.reasons.append("an icon and words in the middle of one of the cells of a card")
+    return content
+
+
+def _parted(n: Node) -> bool:
+    """Has a box nothing but a line at one of its sides?"""
+    s = n.surface
+    return s is not None and bool(s.border[1]) != bool(s.border[3]) and not s.border[0] and not s.border[2]
+
+
+def _is_choice(n: Node) -> bool:
+    """An icon and a few words after it, in the middle of their box?"""
+    texts, pictures = texts_in(n), [k for k in n.walk() if k.kind == "image"]
+    pair = len(texts) == len(pictures) == 1 and len(texts[0].lines) == 1
+    if not pair or any(map(str.isdigit, node_text(n))):
+        return False
+    start, end = pictures[0].rect.x - n.rect.x, n.rect.right - texts[0].rect.right
+    return abs(start - end) <= BUTTON_PAD and len(node_text(n).split()) <= 3
 
 
 def _amounts(content: list[Node], reading: Reading) -> list[Node]:
@@ -256,6 +297,7 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
             and inked.weight < 600
             and inked.size <= LARGE_FIELD * reading.styles[body_style(reading)].size
             and chroma(inked.colour) < 0.09
+            and (n.rect.h <= FIELD_USUAL or _may_be_asked(node_text(n), muted))
         ):
             return as_field(n, node_text(n), reading)
         asking = bool(ACTION.match(node_text(n))) and not pale
@@ -293,6 +335,11 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
                 n.attributes["role"] = "button"
                 n.reasons.append("short centred words on a filled or outlined box")
     return n
+
+
+def _may_be_asked(text: str, muted: bool) -> bool:
+    """May a high box with this in it be a field: does it name what people are asked for, or is it a few muted words?"""
+    return any(k in text.lower() for k in FIELD_WORDS) or (muted and len(text.split()) <= ASKED)
 
 
 def _in_lattice(r: Rect, reading: Reading) -> bool:

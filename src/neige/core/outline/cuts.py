@@ -18,6 +18,8 @@ CARD = 0.5  # the same, where the columns are cards
 FILLED = 0.97  # of a column's width that a picture or a bar in it takes
 BESIDE = 120.0  # px that a column beside another is high at least,
 FAR = 96.0  # and that what goes on under it is away at most
+PANEL = (340.0, 480.0, 1100.0)  # px that a floating panel is wide at most, and high at least and at most,
+PANEL_OFF = 40.0  # and how far from the page's corner it floats
 LABEL_OVER = 20.0  # px between a label and the field under it
 LEVEL_TOPS = 1.5  # px by which the columns under a heading may begin elsewhere
 SIDE = 0.4  # of all columns that the menu takes at most
@@ -79,6 +81,7 @@ def _with_corridors(
             (_corridor(boxes, out[-1], part, tolerance) and _as_columns(nodes, boxes, both, tolerance))
             or _goes_on(nodes, boxes, first, out[-1], part, tolerance)
             or _hangs(boxes, out[-1], part, tolerance)
+            or _stands_beside(nodes, boxes, out[-1], part)
         ):
             out[-1] = both
         else:
@@ -197,6 +200,18 @@ def _under_column(boxes: list[Rect], above: list[int], rest: list[list[int]], to
     if not run or run[0].y - whole.bottom > FAR or abs(run[0].x - wide.x) > COLUMN_EDGE:
         return False
     return wide.x > other.x or any(abs(r.right - wide.right) <= COLUMN_EDGE for r in run)
+
+
+def floats(n: Node) -> bool:
+    """Is this a panel that floats in the page's upper corner, as high as a screen or nearly so?"""
+    r, (wide, low, high) = n.rect, PANEL
+    return n.surface is not None and max(r.x, r.y) <= PANEL_OFF and r.w <= wide and low <= r.h <= high
+
+
+def _stands_beside(nodes: list[Node], boxes: list[Rect], above: list[int], part: list[int]) -> bool:
+    """Does a part stand beside a panel that floats in the page's corner, as all does that is level with the panel?"""
+    panel = next((i for i in above if floats(nodes[i])), None)
+    return panel is not None and all(boxes[i].x > boxes[panel].right for i in (*above, *part) if i != panel)
 
 
 def _hangs(boxes: list[Rect], above: list[int], part: list[int], tolerance: float) -> bool:

@@ -195,12 +195,13 @@ def find_forms(root: Node) -> None:
         if n.tag in ("form", "search"):
             return 0, True
         wordy = len(node_text(n).split()) > FORM_WORDS + 12 * count
-        if (
-            n.kind == "block"
-            and (n.tag == "main" or (wordy and n.tag in ("div", "section")))
-            and count >= 2
-            and not holds
-        ) and _part_forms(n):
+        part = n.kind == "block" and count >= 2 and not holds
+        boxed = n.tag in ("div", "section")
+        if part and (n.tag == "main" or (wordy and boxed)) and _part_forms(n):
+            return 0, True
+        if part and boxed and not wordy and _is_headed(n) and _part_forms(n, whole=True):
+            for b in n.walk():  # what is below the form does the same in another way
+                b.tag = "button" if b.attributes.get("role") == "button" else b.tag
             return 0, True
         if (
             holds
@@ -355,9 +356,10 @@ def _sender(fields: list[Rect], buttons: list[Node]) -> Node:
     )
 
 
-def _part_forms(holder: Node) -> bool:
+def _part_forms(holder: Node, whole: bool = False) -> bool:
     """Part the fields of a wide box, with their labels and the button that sends them, from what is above and below them; of
-    several groups of fields, between which a heading stands, each is a form of its own."""
+    several groups of fields, between which a heading stands, each is a form of its own. The buttons of a box that is a form as a
+    `whole` are all the form's."""
     kids = holder.children
 
     def any_of(c: Node, test: Callable[[Node], bool]) -> bool:
@@ -379,7 +381,7 @@ def _part_forms(holder: Node) -> bool:
     made = []
     for run in runs:
         first, last = run[0], run[-1]
-        for i in range(last + 1, min(last + 3, len(kids))):
+        for i in range(last + 1, len(kids) if whole else min(last + 3, len(kids))):
             if any_of(kids[i], _heads):
                 break
             last = i if sends(kids[i]) else last
@@ -401,6 +403,12 @@ def _part_forms(holder: Node) -> bool:
         i = holder.children.index(start)
         holder.children[i : i + n] = [form]
     return bool(made)
+
+
+def _is_headed(box: Node) -> bool:
+    """Does something stand in a box before the first part that asks? It is the box's, and what is to fill in is below."""
+    asks = (any(d.kind == "field" or d.tag in ("label", "legend") for d in c.walk()) for c in box.children)
+    return not next(asks, True)
 
 
 def _heads(n: Node) -> bool:

@@ -23,6 +23,7 @@ SITE_MAP = 420.0  # px that a footer's columns of links are high at most
 APART = 1.15  # times as large as the entries beside it: a wordmark
 HALF = 0.38  # of the page's width from which a column is no column at its side
 PICTURED = 2.0  # times as high as a bar what is below it in the page's head: a picture
+WHOLE = 0.9  # of the page's head that its navigation takes, each way, if it is the head
 NOTICE = 64.0  # px: what stands over the page's bar is no higher
 
 
@@ -193,6 +194,24 @@ def bar_of_head(root: Node) -> None:
     )  # fmt: skip
     head.kind, head.children, head.padding = "block", [bar], (0.0, 0.0, bottom - top, 0.0)
     head.columns, head.column_gap, head.cross, head.align = [], 0.0, "start", "start"
+
+
+def bare_bar(root: Node) -> None:
+    """A head that holds nothing but the page's navigation, which is as large, needs no box of its own: the bar is the navigation."""
+    for holder in root.walk():
+        head = next((c for c in holder.children if c.tag == "header"), None)
+        nav = head.children[0] if head is not None and len(head.children) == 1 else None
+        if head is None or nav is None or nav.tag != "nav" or head.kind != "block" or nav.surface is not None:
+            continue
+        if nav.rect.h < WHOLE * head.rect.h or nav.rect.w < WHOLE * head.rect.w or nav.rect.h > BAR:
+            continue
+        outer, inner = head.padding, nav.padding
+        head.kind, head.tag, head.children, head.columns = nav.kind, "nav", nav.children, nav.columns
+        head.column_gap, head.cross, head.align = nav.column_gap, nav.cross, nav.align
+        head.padding = (outer[0] + inner[0], outer[1] + inner[1], outer[2] + inner[2], outer[3] + inner[3])
+        head.attributes = head.attributes | nav.attributes
+        head.reasons += nav.reasons
+        return
 
 
 def room_below(root: Node) -> None:

@@ -10,7 +10,7 @@ import numpy as np
 
 from neige.core.model import Node, Reading, Rect, TypeStyle
 from neige.core.model.outline import HEADINGS
-from neige.core.outline.stacks import as_link
+from neige.core.outline.stacks import as_link, link_whole
 from neige.core.outline.targets import give_room
 from neige.core.outline.words import ACTION, ADDRESS, TURN, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, from_hex, oklab
@@ -24,11 +24,13 @@ FELLOWS = 3  # words beside each other
 REPEATED, REPEATED_WORDS = 2, 3  # texts that are links elsewhere, and words that they have at most
 FELLOW_LEVEL = 3.0  # px by which their middles may differ
 PAGE = (140.0, 56.0)  # px: larger things lead to no page of a list
+FOOT_HIGH, FOOT_WORDS = 72.0, 4  # px of a card's foot that leads somewhere, and its words
 PAGES = 3  # numbers that follow on each other
 MINOR = (
     0.25  # of the words in the page's link ink: a rarer one says something else than that it leads somewhere
 )
 COLOURED, GREY = 0.07, 0.03  # chroma of words that stand out in a grey text
+SHARE = re.compile(r"[(+−–-]*\d[\d.,]*\s?%\)?")  # says good or bad by its ink, and leads nowhere
 ENTRY_WORDS = 4  # of an entry under others in a navigation,
 ENTRY_SIZE = 0.03  # and by which its size may differ from theirs
 GALLERY = 4  # so many pictures beside each other, are alike
@@ -96,7 +98,9 @@ def link_texts(root: Node, reading: Reading) -> None:
                 r.tag = "a" if r.style in accents and not reading.styles[r.style].strike else r.tag
         if n.kind == "text" and not inside and n.tag in ("p", "span", "td"):
             main = reading.styles[n.style]
-            if ADDRESS.fullmatch(node_text(n)) or (
+            # in the ink of plain text an address is only to be read
+            told = main.underline or chroma(main.colour) > GREY
+            if (ADDRESS.fullmatch(node_text(n)) and told) or (
                 n.style in accents
                 and len(n.runs) == 1
                 and len(n.lines) <= 2
@@ -127,8 +131,12 @@ def link_texts(root: Node, reading: Reading) -> None:
                 for r in n.runs:
                     s = reading.styles[r.style]
                     if r.style == n.style and r.box is None:
-                        if mixed and len(r.text) > 1 and not main.underline:
+                        figure = SHARE.fullmatch(r.text.strip())
+                        if mixed and len(r.text) > 1 and not main.underline and not figure:
                             r.tag = "a"
+                        continue
+                    if SHARE.fullmatch(r.text.strip()) and not s.underline:
+                        r.tag = "strong" if s.weight >= main.weight + 200 else ""
                         continue
                     if r.box is not None:
                         r.tag = "code" if (r.box.fill.colour, r.box.border_colour) in code_boxes else ""
@@ -272,6 +280,25 @@ def press_fellows(root: Node) -> None:
                     c.reasons.append("beside a box like it that is a button")
                     for d in c.walk()[1:]:
                         d.tag = "span" if d.kind != "image" else d.tag
+
+
+def link_feet(root: Node) -> None:
+    """Words that say what to do, in the middle of the strip that a line parts from the rest of a card at its foot: all of it leads there."""
+    for card in root.walk():
+        if card.surface is None or card.kind != "block" or len(card.children) < 2:
+            continue
+        above, foot = card.children[-2:]
+        parted = bool(above.surface and above.surface.border[2]) or bool(
+            foot.surface and foot.surface.border[0]
+        )
+        texts = texts_in(foot)
+        _, right, _, left = foot.padding
+        said = len(texts) == 1 and len(texts[0].lines) == 1 and len(node_text(foot).split()) <= FOOT_WORDS
+        plain = foot.kind == "block" and foot.tag == "div" and foot.rect.h <= FOOT_HIGH
+        wide = foot.rect.w >= card.rect.w - 4 and abs(left - right) <= 4 and above.rect.w >= card.rect.w - 4
+        if parted and said and plain and wide and ACTION.match(node_text(foot)):
+            link_whole(foot)
+            foot.reasons.append("what to do, in the strip at a card's foot")
 
 
 def link_pages(root: Node) -> None:

@@ -63,6 +63,7 @@ def give_names(root: Node, reading: Reading) -> None:
             name = n.name = fresh(
                 "site-nav"
                 if parent.startswith("site-header")
+                or (parent == "page" and n.attributes.get("label") == "Main")
                 else f"{parent}-nav"
                 if parent != "page"
                 else "sections"

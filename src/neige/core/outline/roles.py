@@ -20,8 +20,9 @@ from neige.core.outline.forms import (
 )
 from neige.core.outline.headings import give_headings
 from neige.core.outline.icons import link_actions, link_icons
-from neige.core.outline.landmarks import bar_of_head, find_landmarks, lift_head, room_below
+from neige.core.outline.landmarks import bar_of_head, bare_bar, find_landmarks, lift_head, room_below
 from neige.core.outline.links import (
+    link_feet,
     link_fellows,
     link_pages,
     link_pictures,
@@ -81,6 +82,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     link_repeated(root)
     link_posts(root, reading)
     press_fellows(root)
+    link_feet(root)
     link_pages(root)
     link_apart(root)
     open_menus(root)
@@ -100,6 +102,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     part_brands(root)
     join_side_lists(root, reading)
     room_below(root)
+    bare_bar(root)
     _tell_navs_apart(root)
     first = next((n for n in root.walk() if n.tag == "h1"), None) or next(
         (n for n in root.walk() if n.kind == "text"), None

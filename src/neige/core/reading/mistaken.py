@@ -16,12 +16,15 @@ TICKS, CROSSES = "√✓✔✗✘", "Xx×"  # what icons are read as,
 BEFORE = (0.3, 3.0)  # and em from them to their words
 OTHER_INK = 0.1  # in OKLab
 ACROSS = 0.2  # of the smaller one's box that two pieces share
+LONE = 0.15  # residual from which a letter or figure by itself is none: faces draw theirs twice as well
 SEVERAL, NARROW, NARROW_OFF = 4, 0.35, 0.25  # letters; of their height that each is wide at least; residual
 
 
 def is_marks(line: Line) -> bool:
     """Are these ticks, or icons or faces that were read as a few letters or figures, which no face draws?"""
     if all(w.text in TICKS for w in line.words):
+        return True
+    if len(line.text) == 1 and line.text.isalnum() and line.residual > LONE:
         return True
     letters = max(sum(c.isalpha() for c in w.text) for w in line.words)
     few = letters < WORD and sum(len(w.text) for w in line.words) <= FEW

@@ -53,7 +53,14 @@ from neige.core.reading.surfaces.remains import device_slices, find_cutouts, lie
 from neige.core.reading.surfaces.rules import find_rules
 from neige.core.reading.surfaces.shade import drop_ground, drop_shade, join_shade, strips_of_ground
 from neige.core.reading.surfaces.shaded_bands import shaded_bands
-from neige.core.reading.surfaces.sides import frame_pictures, mark_entries, settle_sides, share_borders
+from neige.core.reading.surfaces.sides import (
+    frame_pictures,
+    leave_to_host,
+    mark_entries,
+    settle_sides,
+    share_borders,
+    take_rims,
+)
 from neige.core.reading.surfaces.small_gradients import find_small
 from neige.core.reading.surfaces.tracks import complete_tracks
 
@@ -162,7 +169,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces = share_borders(
         settle_sides(fit_in(complete_tracks(surfaces, text, scan.pixels, scale)), background)
     )
-    surfaces = lay_under_cells(lay_under(surfaces))
+    surfaces = lay_under_cells(lay_under(leave_to_host(surfaces)))
     surfaces = drop_ground(give_casts(surfaces, scan.casts), background)
     rules = [r for r in rules if not any(_on_edge(r, s) for s in surfaces)]
     return Panels(background, *mark_entries(surfaces, rules, text))
@@ -211,6 +218,7 @@ def find_pictures(
     rules = [r for r in rules if not any(r.rect.inside(c.rect, 0.7) for c in cutouts)]
     surfaces, cutouts = extend_to_images(surfaces, uncover(cutouts, surfaces), picture.width)
     rules = [r for r in rules if not any(_on_edge(r, s) for s in surfaces)]
+    rules, cutouts = take_rims(rules, cutouts)
     surfaces, rules = frame_pictures(*frame_up(surfaces, rules), cutouts)
     photos = [c.rect for c in cutouts if c.kind == "image"]
     surfaces = pool_alike(fit_in(round_corners(scan.pixels, surfaces, scale, photos)))

@@ -64,7 +64,9 @@ def _rounded(pixels: NDArray[np.uint8], s: Surface, scale: int, photos: Sequence
             return replace(s, corners=None)
         return replace(s, radius=radius, corners=None)
     usual = tidy(max(known) / scale)
-    corners = tuple(usual if r is None else tidy(r / scale) for r in seen)
+    lines = [(s.border[y] > 0) != (s.border[x] > 0) for y, x in ((0, 3), (0, 1), (2, 1), (2, 3))]
+    unseen = [0.0 if line else usual for line in lines]  # a line along one side would bend there
+    corners = tuple(u if r is None else tidy(r / scale) for u, r in zip(unseen, seen, strict=True))
     return replace(s, radius=usual, corners=(corners[0], corners[1], corners[2], corners[3]))
 
 

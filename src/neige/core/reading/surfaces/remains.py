@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Picture, Rect, Surface
-from neige.core.model.geometry import edges
+from neige.core.model.geometry import edges, union
 from neige.core.reading.colour import pack, to_hex, unpack
 from neige.core.reading.surfaces.discs import NUDGE, find_discs
 from neige.core.reading.text.ink import spans
@@ -19,8 +19,13 @@ WEB = 0.05  # share of a box with words in it that an illustration inks at least
 SPARSE = 0.2  # of a box that is no illustration: so much is unexplained at most,
 PAVED = 0.5  # and so much are surfaces with words at least
 TOUCHING = 8.0  # px between parts of one illustration
+HALF = (
+    0.5  # of a part's area from which one that lies in it, or nearly so, is no picture on it but a part, too
+)
 CARD = 8000.0  # px² from which a surface parts what lies across its edge
 GROUNDED = 2000  # px of plain ground that a shadow passes into
+CORE = 2.0  # px from a drawing's dense middle to its other parts,
+CORE_PARTS = 3.0  # and times as large as it they are at most
 ICON_MAX = 96  # px: larger things with few gaps are images
 MIN_SIDE = 5  # px
 JOIN = 3  # px: parts of one icon stand no farther apart
@@ -112,6 +117,7 @@ def find_cutouts(
             continue
         x, y, w, h = x + columns[0], y + rows[0], columns[-1] - columns[0] + 1, rows[-1] - rows[0] + 1
         boxes.append((Rect(x / scale, y / scale, w / scale, h / scale), float(part.sum()) / (scale * scale)))
+    cutouts, boxes = _cores(cutouts, boxes)
     found = _joined_illustrations(boxes)
     alike = _in_column([rect for rect, ink in found if _small(rect, ink)])
     for rect, ink in found:
@@ -210,12 +216,33 @@ def _joined_illustrations(boxes: list[tuple[Rect, float]]) -> list[tuple[Rect, f
             touching = min(near.right, host.right) > max(near.x, host.x) and min(
                 near.bottom, host.bottom
             ) > max(near.y, host.y)
-            if big and touching and not rect.inside(host, 0.9) and both.area < 1.6 * (host.area + rect.area):
+            apart = not rect.inside(host, 0.9) or rect.area > HALF * host.area
+            if big and touching and apart and both.area < 1.6 * (host.area + rect.area):
                 out[n] = both, held + ink
                 break
         else:
             out.append((rect, ink))
     return out if len(out) == len(boxes) else _joined_illustrations(out)
+
+
+def _cores(
+    photos: list[Cutout], boxes: list[tuple[Rect, float]]
+) -> tuple[list[Cutout], list[tuple[Rect, float]]]:
+    """(photos, parts): what goes on beyond three of its sides or more is no photo but the dense middle of a drawing, which is one part."""
+    kept, parts = list[Cutout](), list(boxes)
+    for c in photos:
+        r = c.rect
+        around = [p for p in parts if p[0].grow(CORE).meet(r) > 0 and p[0].area < r.area * CORE_PARTS]
+        on = [
+            (p.right <= r.x + CORE, p.bottom <= r.y + CORE, p.x >= r.right - CORE, p.y >= r.bottom - CORE)
+            for p, _ in around
+        ]
+        if c.backdrop or c.radius or sum(map(any, zip(*on, strict=True))) < 3:
+            kept.append(c)
+            continue
+        parts = [p for p in parts if p not in around]
+        parts.append((union([r, *(p for p, _ in around)]), r.area + sum(ink for _, ink in around)))
+    return kept, parts
 
 
 def _edges(r: Rect) -> tuple[Rect, Rect, Rect, Rect]:

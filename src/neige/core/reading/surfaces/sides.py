@@ -14,6 +14,8 @@ from neige.core.reading.colour import from_hex
 OFF = 1.2  # px
 FRAME = 3.0  # px: a thicker line is no frame of a picture
 SAME = 3.0  # 8-bit steps
+RIMMED = 24.0  # px of a photo's side at least,
+RIM, HAIR = (0.3, 0.97), 1.5  # how much of it pieces of its rim take, and px that these are thick at most
 BAR, SEVERAL = 90.0, 3.0  # px that a bar of entries is high at most; times as wide as one of them
 THICK, ENTRY, ON_EDGE = (
     (1.5, 5.0),
@@ -91,6 +93,57 @@ def share_borders(surfaces: list[Surface]) -> list[Surface]:
     return out
 
 
+def leave_to_host(surfaces: list[Surface]) -> list[Surface]:
+    """A side that runs along the border of the box it lies in is that box's: a part of a card that lines divide has the lines alone.
+
+    The table of cells, each framed all round, keeps its lattice.
+    """
+    out, framed = list[Surface](), [s for s in surfaces if all(s.border)]
+    for s in surfaces:
+        lattice = all(s.border) and any(o is not s and _abut(s.rect, o.rect) for o in framed)
+        if lattice or not any(s.border):
+            out.append(s)
+            continue
+        hosts = [o for o in surfaces if o.rect.area > s.rect.area and s.rect.inside(o.rect, 0.999)]
+        host = min(hosts, key=lambda o: o.rect.area, default=None)
+        taken = [host is not None and _same_side(s, host, n) for n in range(4)]
+        if host is None or not any(taken) or s.fill != host.fill or s.shadow or s.accent:
+            out.append(s)
+            continue
+        top, right, bottom, left = (w if t else 0.0 for w, t in zip(s.border, taken, strict=True))
+        r, own = s.rect, (s.border[0] - top, s.border[1] - right, s.border[2] - bottom, s.border[3] - left)
+        inner = edges(r.x + left, r.y + top, r.right - right, r.bottom - bottom)
+        ink = s.border_colour if any(own) else ""
+        out.append(replace(s, rect=inner, border=own, border_colour=ink, radius=0.0, corners=None))
+    return out
+
+
+def _abut(a: Rect, b: Rect) -> bool:
+    """Do two boxes share a side from end to end, but for their borders?"""
+    level = (
+        abs(a.y - b.y) <= OFF and abs(a.h - b.h) <= OFF and min(abs(a.right - b.x), abs(b.right - a.x)) <= OFF
+    )
+    piled = (
+        abs(a.x - b.x) <= OFF
+        and abs(a.w - b.w) <= OFF
+        and min(abs(a.bottom - b.y), abs(b.bottom - a.y)) <= OFF
+    )
+    return level or piled
+
+
+def _same_side(s: Surface, host: Surface, side: int) -> bool:
+    """Is one side of a box (0 top, 1 right, 2 bottom, 3 left) a piece of its host's?"""
+    a, b = s.rect, host.rect
+    off = (a.y - b.y, b.right - a.right, b.bottom - a.bottom, a.x - b.x)[side]
+    wide = s.border[side]
+    return (
+        wide > 0
+        and wide == host.border[side]
+        and abs(off) <= OFF / 2
+        and alike(s.border_colour, host.border_colour)
+    )
+
+
 def mark_entries(
     surfaces: list[Surface], rules: list[Rule], text: Sequence[Rect]
 ) -> tuple[list[Surface], list[Rule]]:
@@ -163,6 +216,47 @@ def frame_pictures(
         )
         left = [r for r in left if not any(r is f for f in found.values())]
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), left
+
+
+def take_rims(rules: list[Rule], cutouts: list[Cutout]) -> tuple[list[Rule], list[Cutout]]:
+    """A photo's outermost row, darkened by a hairline that is painted on it, was found as pieces of lines beside it: it is the photo's."""
+    left, out = list(rules), list[Cutout]()
+    for c in cutouts:
+        r = c.rect
+        grown = [r.y, r.right, r.bottom, r.x]
+        for side in range(4) if c.kind == "image" and min(r.w, r.h) >= RIMMED else ():
+            pieces = [n for n in left if _rim_side(n.rect, r) == side]
+            long, whole = sum(max(n.rect.w, n.rect.h) for n in pieces), r.w if side % 2 == 0 else r.h
+            if RIM[0] * whole <= long <= RIM[1] * whole:
+                grown[side] += (-1, 1, 1, -1)[side] * min(min(n.rect.w, n.rect.h) for n in pieces)
+                left = [n for n in left if not any(n is p for p in pieces)]
+        out.append(replace(c, rect=edges(grown[3], grown[0], grown[1], grown[2])))
+    return left, out
+
+
+def _rim_side(line: Rect, box: Rect) -> int:
+    """Along which side of a box (0 top, 1 right, 2 bottom, 3 left) a hairline touches it, within its ends, or -1."""
+    if line.w >= line.h:
+        within = line.h <= HAIR and line.x >= box.x - HAIR and line.right <= box.right + HAIR
+        return (
+            -1
+            if not within
+            else 0
+            if abs(line.bottom - box.y) <= 0.5
+            else 2
+            if abs(line.y - box.bottom) <= 0.5
+            else -1
+        )
+    within = line.w <= HAIR and line.y >= box.y - HAIR and line.bottom <= box.bottom + HAIR
+    return (
+        -1
+        if not within
+        else 3
+        if abs(line.right - box.x) <= 0.5
+        else 1
+        if abs(line.x - box.right) <= 0.5
+        else -1
+    )
 
 
 def _side(line: Rect, box: Rect) -> int:

@@ -13,7 +13,8 @@ SMALL = 0.32  # of the ink height: a dot at most
 APART = 0.24  # of it: what lies between the dot and the words beside it, at least
 HALF_WAY = (0.15, 0.6)  # of it, that its middle stands above the base line
 READ = 0.3  # of it: a letter read nearer than this to the dot's middle is the dot,
-TAKEN = "-·"  # or what it was taken for
+TAKEN = "-·"  # or what it was taken for,
+STOP = "."  # or that, if it stands by itself
 
 
 def with_dots(
@@ -33,7 +34,8 @@ def with_dots(
             continue
         near = [i for i, p in enumerate(s.places) if abs(p * width - middle) < READ * ink_height]
         near = [i for i in near if not s.text[i].isspace()]
-        if any(s.text[i] not in TAKEN for i in near):
+        alone = len(near) == 1 and s.text[near[0] - 1 : near[0] + 2] == f" {STOP} "
+        if any(s.text[i] not in TAKEN for i in near) and not alone:
             continue
         at = near[0] if near else sum(p * width < middle for p in s.places)
         end = near[-1] + 1 if near else at

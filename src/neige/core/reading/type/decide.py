@@ -35,6 +35,7 @@ from neige.core.reading.type.mixed import part_mixed
 from neige.core.reading.type.pieces import Piece
 from neige.core.reading.type.settle import join_words, settle
 from neige.core.reading.type.sort import (
+    BULLETS,
     absorb_rare,
     agree,
     drop_icons,
@@ -55,7 +56,7 @@ SETTLED = (
 SIGNS = 0.03  # residual of the words beside signs
 MINUS = re.compile(r"^-(?=\d)")
 BETTER = 0.7  # of what a type leaves unexplained that another, tried later, leaves at most
-MARKERS, MISDRAWN = "•▪◦‣", 0.15  # signs before entries; residual from which they may be set in another type
+MISDRAWN = 0.15  # residual from which signs before entries may be set in another type
 SEVERAL = 12  # words that a line of several types has at most,
 TELLING_LETTERS = 3  # and letters of one that tells its type
 SAME_SIZE = 0.06  # of a size by which that of the next word may differ in one type
@@ -291,7 +292,7 @@ def _part_lines(types: list[Type], sigma: float, scale: int) -> None:
         types, key=lambda t: t.letters
     )  # what markers of lists are set in, whatever their entries begin with
     for t in [t for t in types if t is not plain and plain.usual <= WELL_SET]:
-        for p in [p for p in t.members if p.flat and len(p.words) > 1 and p.words[0].text in MARKERS]:
+        for p in [p for p in t.members if p.flat and len(p.words) > 1 and p.words[0].text in BULLETS]:
             if match(p, t.row, t.size, t.tracking, scale).residual > MISDRAWN:
                 t.members.remove(p)
                 plain.members.append(p.part(p.words[:1]))

@@ -44,6 +44,8 @@ EXACT, MISDRAWN, SOME = 0.02, 0.1, 5  # residuals of words that have so many let
 GLUED = 0.14  # em: what stands nearer to a word is part of it
 UNLIKE_TWO = 0.55  # and a pair of letters
 ICON = 0.4  # residual from which a lone sign beside words is an icon
+BULLETS = "•▪◦‣"  # signs before entries,
+BULLET = 0.55  # and of the ink height of the rest that they are high at most
 CODE_SIZES = (
     0.8,
     0.85,
@@ -281,6 +283,8 @@ def drop_icons(p: Piece, kind: Type, scale: int) -> None:
             continue
         if p.words[end].text == "©" and p.words[1].text[:2] in ("19", "20"):
             continue
+        if end == 0 and _is_bullet(p):
+            continue
         misfits = match(p, kind.row, kind.size, kind.tracking, scale).words
         others = np.delete(misfits, end)
         if (
@@ -288,6 +292,16 @@ def drop_icons(p: Piece, kind: Type, scale: int) -> None:
             and float(np.median(others)) < 0.25
         ):
             p.spell(p.words[1:] if end == 0 else p.words[:-1])
+
+
+def _is_bullet(p: Piece) -> bool:
+    """Is the first word a dot or square half-way up the letters? A browser draws the marks of lists by itself, whatever the face has."""
+    mark, rest = p.words[0], p.words[1:]
+    _, y0, _, y1 = mark.box
+    w = mark.box[2] - mark.box[0]
+    top, bottom = min(r.box[1] for r in rest), max(r.box[3] for r in rest)
+    small = max(w, y1 - y0) <= BULLET * (bottom - top) and abs(w - (y1 - y0)) <= max(1.5, 0.3 * w)
+    return mark.text in BULLETS and small and top < y0 and y1 < bottom
 
 
 def split_words(kind: Type, types: list[Type], families: list[int], scale: int) -> None:
