@@ -237,26 +237,15 @@ def take_rims(rules: list[Rule], cutouts: list[Cutout]) -> tuple[list[Rule], lis
 def _rim_side(line: Rect, box: Rect) -> int:
     """Along which side of a box (0 top, 1 right, 2 bottom, 3 left) a hairline touches it, within its ends, or -1."""
     if line.w >= line.h:
-        within = line.h <= HAIR and line.x >= box.x - HAIR and line.right <= box.right + HAIR
-        return (
-            -1
-            if not within
-            else 0
-            if abs(line.bottom - box.y) <= 0.5
-            else 2
-            if abs(line.y - box.bottom) <= 0.5
-            else -1
-        )
-    within = line.w <= HAIR and line.y >= box.y - HAIR and line.bottom <= box.bottom + HAIR
-    return (
-        -1
-        if not within
-        else 3
-        if abs(line.right - box.x) <= 0.5
-        else 1
-        if abs(line.x - box.right) <= 0.5
-        else -1
-    )
+        thick, start, end = line.h, line.x - box.x, line.right - box.right
+        before, after = line.bottom - box.y, line.y - box.bottom
+    else:
+        thick, start, end = line.w, line.y - box.y, line.bottom - box.bottom
+        before, after = line.right - box.x, line.x - box.right
+    if thick > HAIR or start < -HAIR or end > HAIR or min(abs(before), abs(after)) > HAIR / 3:
+        return -1
+    flat, first = line.w >= line.h, abs(before) < abs(after)
+    return (0 if first else 2) if flat else (3 if first else 1)
 
 
 def _side(line: Rect, box: Rect) -> int:
