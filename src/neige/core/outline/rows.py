@@ -14,8 +14,6 @@ Extent = tuple[Node, float, float]
 OUTSET = 64.0  # px that centred columns may reach beyond the box their text spans
 GUTTER = 96.0  # px between columns of a grid at most
 PANEL = 420.0  # px: a painted box as wide is a column, however little stands in it
-SET_IN = 40.0  # px of room after a row's end group at most,
-PARTED = 240.0  # and between it and what is before it at least
 WIDE_SURFACE = 120.0  # px: a wider surface in a row asks for a column of its own
 
 
@@ -92,14 +90,6 @@ def side_by_side(node: Node, reading: Reading, x0: float, x1: float, y: float) -
         and max(gaps) > 2.2 * (sorted(gaps)[-2] if len(gaps) > 1 else 20)
     ):
         kids[gaps.index(max(gaps)) + 1].gap = AUTO
-    elif (
-        node.width != "hug"
-        and NEAR < free <= SET_IN
-        and lead <= NEAR
-        and apart > max(PARTED, 5 * free, 2.2 * rest)
-    ):  # the second of two groups stands at the end, but for a little room of its own
-        kids[gaps.index(apart) + 1].gap = AUTO
-        kids[-1].attributes["end"] = f"{-free:.2f}"
     elif abs(free) <= NEAR and lead > 40:
         node.align = "end"
         kids[0].gap = 0.0
