@@ -54,6 +54,7 @@ class Bars(unittest.TestCase):
         (row,) = root.children
         side, middle = row.children
         self.assertEqual((side.surface, middle.tag), (panel, "main"))
+        self.assertEqual(row.padding[3], 16, "it keeps its distance from the page's side")
         self.assertIn(side.tag, ("nav", "aside"))
         (foot,) = [n for n in root.walk() if n.tag == "footer"]
         self.assertGreater(foot.rect.x, panel.rect.right)

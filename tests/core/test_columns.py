@@ -7,7 +7,9 @@ import unittest
 from neige.browser import draw_page
 from neige.core import pipeline
 from neige.core.model import Fill, Node, Rect, Surface
-from neige.core.outline.cuts import _beside, _cut, _one_row
+from neige.core.outline.corridors import _beside
+from neige.core.outline.cuts import _one_row
+from neige.core.outline.divide import divide
 from neige.core.outline.middle import widen_columns
 from neige.core.writer import _gutter
 from neige.core.writer.place import place
@@ -67,7 +69,7 @@ class Cards(unittest.TestCase):
         boxes = [Rect(0, 0, 900, 40), Rect(0, 60, 150, 30), Rect(200, 60, 700, 300), Rect(0, 100, 150, 30)]
         self.assertEqual(sorted(_beside(boxes, [0, 1, 2, 3], 0.5)), [1, 2, 3])
         self.assertEqual(_beside(boxes[:1], [0], 0.5), [])
-        self.assertEqual(len(_cut([(b.x, b.right) for b in boxes], 0.5)[0]), 1)
+        self.assertEqual(len(divide([(b.x, b.right) for b in boxes], 0.5)[0]), 1)
 
 
 class Middles(unittest.TestCase):

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from neige.core.model import Fill, Node, Reading, Surface
 from neige.core.model.geometry import edges, union
-from neige.core.outline.cuts import floats
+from neige.core.outline.corridors import floats
 from neige.core.outline.words import COPYRIGHT, body_style, heading_styles, node_text, words_of
 
 LINE = 3.0  # px: a thicker one is a band

@@ -16,6 +16,7 @@ from neige.core.outline.fields import (
     looks_like_fields,
     stacked_fields,
 )
+from neige.core.outline.stacks import link_whole
 from neige.core.outline.words import ACTION, TURN, body_style, node_text, texts_in
 from neige.core.reading.colour import chroma, contrast
 
@@ -90,13 +91,13 @@ def _divided(content: list[Node], holder: Node) -> list[Node]:
     """Cells that lines part, as wide as each other and all together as their card, each with an icon and a few words in its middle:
     what can be done with what the card shows."""
     cells = [n for n in content if n.tag == "div" and n.surface is not None and _is_choice(n)]
-    for first in [n for n in cells if n.surface and _parted(n)]:
+    for first in filter(_parted, cells):
         row = [n for n in cells if abs(n.rect.y - first.rect.y) <= 1 and abs(n.rect.h - first.rect.h) <= 1]
         like = all(abs(n.rect.w - first.rect.w) <= ENTRY_EDGE for n in row)
         full = sum(n.rect.w for n in row) >= holder.rect.w - ENTRY_EDGE
         if len(row) > 1 and like and full and sum(_parted(n) for n in row) >= len(row) - 1:
             for n in row:
-                n.tag = "a"
+                link_whole(n)
                 n.reasons.append("an icon and words in the middle of one of the cells of a card")
     return content
 
