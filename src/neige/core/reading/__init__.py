@@ -96,6 +96,7 @@ def scan(
     progress("text", f"{len(boxes)} places with text")
     turned, boxes = read_rotated(picture.pixels, boxes, recogniser)
     gradients = under_way.result()
+    surfaces = beside(scan_surfaces, picture, gradients)
     pixels = even_gradients(boxes, picture.pixels, gradients.working, gradients.ramps)
     raw, unread = read_lines(pixels, boxes, recogniser, picture.noise)
     raw = drop_repeats(read_beside(raw, pixels, recogniser, picture.noise))
@@ -106,7 +107,6 @@ def scan(
         RotatedLine(text, _css(box, picture.scale), angle, round(sure, 3))
         for text, box, angle, sure in turned
     )
-    surfaces = beside(scan_surfaces, picture, gradients)
     return Scan(raw, unread, rotated, surfaces, pixels)
 
 
