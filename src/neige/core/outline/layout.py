@@ -25,6 +25,7 @@ AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, t
 MOST = 0.7  # of its place that a box at its end takes to be all of it but for what is before it
 PART = 0.6  # of a cell's width: a box that takes less is as wide as it is
 MIDDLE = 0.8  # of a box's width that a part in its middle takes at most
+BESIDE = 16.0  # px that words keep from a box's sides where these do not come near them
 
 
 def lay_out(node: Node, reading: Reading, left: float, right: float) -> None:
@@ -63,6 +64,8 @@ def _padding(node: Node, x0: float, y0: float, x1: float, y1: float) -> tuple[fl
     solid = [c for c in kids if c.kind != "text" or c.surface]
     if node.attributes.get("container"):
         left = right = float(node.attributes["container"])
+    elif min(left, right) > 2 * BESIDE and _is_label(node) and all(_in_middle(c, x0, x1) for c in kids):
+        left = right = BESIDE  # its words are as wide as they are, and so is it: what is between is nobody's room
     elif all(_in_middle(c, x0, x1) for c in kids):
         exact = node.width == "hug" and not any(c.kind == "text" for c in kids)
         left = right = (left + right) / 2 if exact else min(left, right)
@@ -80,6 +83,12 @@ def _padding(node: Node, x0: float, y0: float, x1: float, y1: float) -> tuple[fl
     top = max(0.0, min(c.rect.y for c in kids) - y0)
     bottom = max(0.0, y1 - max(c.rect.bottom for c in kids))
     return (top, right, bottom, left)
+
+
+def _is_label(node: Node) -> bool:
+    """Is a box that its words do not make wide written with nothing but words that take a line each?"""
+    single = all(c.kind == "text" and c.surface is None and len(c.lines) == 1 for c in node.children)
+    return single and node.surface is not None and node.width != "hug" and node.tag not in ("a", "button", "span")
 
 
 def _begin(kids: list[Node]) -> float:

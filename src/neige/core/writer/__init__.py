@@ -19,6 +19,7 @@ from neige.core.writer.tokens import em, number, page_colours, rem
 
 __all__ = ["apply_edits", "cut_fonts", "hunks", "write"]
 
+UNDER = (0.5, 96.0)  # px of room under a page's last part that are written
 GUTTER_LEAST = 12.0  # px: a container nearer to the page's edges is as wide as the page
 SHORT_HEX = re.compile(r"#([0-9a-f])\1([0-9a-f])\2([0-9a-f])\3\b")
 
@@ -105,6 +106,8 @@ def _css(builder: Builder, reading: Reading, faces: list, used: set[str], root: 
         if base.italic:
             body["font-style"] = "italic"
     body["overflow-wrap"] = "break-word"
+    if UNDER[0] < root.padding[2] <= UNDER[1]:
+        body["padding-block-end"] = rem(root.padding[2])
     tokens = {
         f"--color-{name}": colour
         for colour, name in builder.colours.names.items()

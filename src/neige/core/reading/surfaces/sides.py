@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -62,9 +63,10 @@ def settle_sides(surfaces: list[Surface], background: Fill) -> list[Surface]:
 def share_borders(surfaces: list[Surface]) -> list[Surface]:
     """A line between two boxes that touch was found as a side of both: it is the upper one's, or the left one's, alone.
 
-    The table of cells, each framed all round, keeps its lattice: there both have all four sides.
+    The table of cells, each framed all round, keeps its lattice: there both have all four sides. Twice as thick as the sides that
+    no other touches, it is a line of each.
     """
-    out = list(surfaces)
+    out = _halve(surfaces)
     for n, s in enumerate(out):
         if not s.border[0] and not s.border[3]:
             continue
@@ -93,6 +95,36 @@ def share_borders(surfaces: list[Surface]) -> list[Surface]:
     return out
 
 
+def _halve(surfaces: list[Surface]) -> list[Surface]:
+    """Boxes framed all round that touch: what lies between two of them, twice their thinnest side, is half each."""
+    out = list(surfaces)
+    framed = [n for n, s in enumerate(out) if all(s.border)]
+    touching = [(i, k) for i, k in itertools.permutations(framed, 2) if _abut(out[i], out[k])]
+    left, last = len(touching), -1
+    while left != last:  # a box that has got its share of one line tells how thick its others are
+        last = left
+        for pair in list(touching):
+            a, b = (out[n] for n in pair)
+            thin = min(*a.border, *b.border)
+            for after, before in ((1, 3), (2, 0)):
+                end, start = (a.rect.right, b.rect.x) if after == 1 else (a.rect.bottom, b.rect.y)
+                own = alike(a.border_colour, b.border_colour) and abs(end - start - 2 * thin) <= OFF / 2
+                if own and a.border[after] == b.border[before] == 2 * thin:
+                    out[pair[0]], out[pair[1]] = _thinner(a, after, thin), _thinner(b, before, thin)
+                    touching.remove(pair)
+                    break
+        left = len(touching)
+    return out
+
+
+def _thinner(s: Surface, side: int, by: float) -> Surface:
+    """A box without the outer part, `by` px, of one of its sides (0 top, 1 right, 2 bottom, 3 left)."""
+    r, (top, right, bottom, left) = s.rect, (by if n == side else 0.0 for n in range(4))
+    border = (s.border[0] - top, s.border[1] - right, s.border[2] - bottom, s.border[3] - left)
+    inner = edges(r.x + left, r.y + top, r.right - right, r.bottom - bottom)
+    return replace(s, rect=inner, border=border)
+
+
 def leave_to_host(surfaces: list[Surface]) -> list[Surface]:
     """A side that runs along the border of the box it lies in is that box's: a part of a card that lines divide has the lines alone.
 
@@ -100,7 +132,7 @@ def leave_to_host(surfaces: list[Surface]) -> list[Surface]:
     """
     out, framed = list[Surface](), [s for s in surfaces if all(s.border)]
     for s in surfaces:
-        lattice = all(s.border) and any(o is not s and _abut(s.rect, o.rect) for o in framed)
+        lattice = all(s.border) and any(o is not s and _abut(s, o) for o in framed)
         if lattice or not any(s.border):
             out.append(s)
             continue
@@ -118,17 +150,13 @@ def leave_to_host(surfaces: list[Surface]) -> list[Surface]:
     return out
 
 
-def _abut(a: Rect, b: Rect) -> bool:
+def _abut(s: Surface, o: Surface) -> bool:
     """Do two boxes share a side from end to end, but for their borders?"""
-    level = (
-        abs(a.y - b.y) <= OFF and abs(a.h - b.h) <= OFF and min(abs(a.right - b.x), abs(b.right - a.x)) <= OFF
-    )
-    piled = (
-        abs(a.x - b.x) <= OFF
-        and abs(a.w - b.w) <= OFF
-        and min(abs(a.bottom - b.y), abs(b.bottom - a.y)) <= OFF
-    )
-    return level or piled
+    a, b, off = s.rect, o.rect, max(OFF, *s.border)
+    beside = min(abs(a.right - b.x), abs(b.right - a.x)) <= off
+    below = min(abs(a.bottom - b.y), abs(b.bottom - a.y)) <= off
+    level = abs(a.y - b.y) <= OFF and abs(a.h - b.h) <= OFF
+    return (level and beside) or (abs(a.x - b.x) <= OFF and abs(a.w - b.w) <= OFF and below)
 
 
 def _same_side(s: Surface, host: Surface, side: int) -> bool:

@@ -11,7 +11,8 @@ from neige.core.reading.text.ink import spans
 from neige.core.reading.text.recognise import Spelling
 
 WIDE = 0.35  # of the ink height that one is wide at least
-TWO = (1.55, 2.6)  # times as wide as the letters are apart: two of them
+TWO = (1.55, 2.6)  # times as wide as the letters are apart: two of them,
+LONG = 0.9  # if they are that much of the ink height as well: slanted letters are close to each other
 
 
 def with_underscores(s: Spelling, inked: NDArray[np.bool_], ink_height: float) -> Spelling:
@@ -45,7 +46,8 @@ def with_underscores(s: Spelling, inked: NDArray[np.bool_], ink_height: float) -
             and sum(o == "_" and line[0] - step / 2 <= p <= line[1] + step / 2 for o, p in zip(out, places))
             == 1
         )
-        two = c == "_" and line and alone and TWO[0] * step <= line[1] - line[0] <= TWO[1] * step
+        long = max(TWO[0] * step, LONG * ink_height)
+        two = c == "_" and line and alone and long <= line[1] - line[0] <= TWO[1] * step
         text += "__" if two else c
         at += [place / width] * (2 if two else 1)
         scores += [score] * (2 if two else 1)

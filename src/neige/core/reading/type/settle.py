@@ -27,6 +27,7 @@ SWAPS = {
 PAIRS = {"rn": "m", "m": "rn", "vv": "w", "cl": "d", "fl": "fi", "fi": "fl", "..": "...", "__": "_", "_": "__", "=": "==", "==": "=", "->": "→", "[]": "□"}  # fmt: skip
 LETTERS = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789.,:;!'\"-_=()/ "
 VOWELS = set("aeiouyáéíóúàèìòùäöüâêîôûåæøœ")
+HARD = set("bcdfgjkmnpqstvxz")  # letters that no l stands between
 SURPRISE = 0.12  # letters' worth of unexplained ink that one unit of surprise weighs
 EDIT = 0.7  # surprise of leaving what the recogniser read,
 STEM = 0.4  # or of taking one bare stem for another, or a stop for none
@@ -42,6 +43,7 @@ TYPOGRAPHIC = re.compile("['\"‘’“”–−—…-]|\\.\\.")
 CASE = 0.06  # residual of a type up to which it tells a small letter from a capital of the same shape
 BETWEEN = "·•|"  # signs that stand between words
 STOPS = ".,"
+DESCENDS = re.compile("(?<=[gjpqy])[.](?=[a-z])")  # between words, a bit of the underline that gives way to a letter
 AFTER_STOP = re.compile(r"(?<=[a-z])([.?!,;:])(?=[A-Z])")
 CURLY = set("‘’“”")
 STOP, HANGS = 0.35, 0.3  # em at a word's end that a stop takes; cover that says there is ink
@@ -60,7 +62,9 @@ def surprise(text: str) -> float:
         found += 2
     for i, c in enumerate(core):
         before, after = core[i - 1] if i else "", core[i + 1] if i + 1 < len(core) else ""
-        if c == "I" and (before.islower() or (before == "I" and after.islower())):
+        if c == "I" and before in HARD and after in HARD:
+            found += 0.4  # a name of code: legendIcon
+        elif c == "I" and (before.islower() or (before == "I" and after.islower())):
             found += 2
         elif c == "I" and before == "." and not after and i > 1 and core[i - 2].islower():
             found += 1
@@ -70,6 +74,8 @@ def surprise(text: str) -> float:
             found += 1.5 if (after.islower() and after not in VOWELS) or after.isupper() else 0
         elif c == "l" and before.isupper() and (after.isupper() or not after):
             found += 2
+        elif c == "l" and before in HARD and after in HARD:
+            found += 1.2
         elif (c in "01" and (before.isalpha() and after.isalpha())) or (
             c in "01" and after.islower() and len(after) and not before
         ):
@@ -124,14 +130,17 @@ def _settled(
     drawable = 0 not in shape(row, word.text, abs(tracking) > 0.01).glyphs
     if word.pinned:
         return word.text
+    bits = DESCENDS.sub(" ", word.text) if word.underline else word.text
     odd = not drawable or surprise(word.text) > 0 or misfit > max(SURE, DOUBT * usual_misfit)
+    odd = odd or bits != word.text
     sure = usual_misfit < CASE and any(c.isalpha() for c in word.text)  # letters it is, though one is lost
     unlike = misfit > 0.9 and not sure and not set(BETWEEN) & set(word.text[1:-1])
     if unlike or not (odd or TYPOGRAPHIC.search(word.text)):
         return word.text
     part = p.part([word])
     alike = word.text.translate(VARIANTS).replace("...", ".")
-    plain = [t for t in _swapped(word.text) if odd or t.translate(VARIANTS).replace("...", ".") == alike]
+    swapped = [*_swapped(word.text), *([bits] if bits != word.text else [])]
+    plain = [t for t in swapped if odd or t.translate(VARIANTS).replace("...", ".") == alike]
     plain = [t for t in plain if 0 not in shape(row, t, abs(tracking) > 0.01).glyphs]
     longer = 0.08 < misfit <= HOPELESS and len(word.text) <= LONG
     if odd and longer and (len(word.text) >= 3 or usual_misfit < CASE):
@@ -158,7 +167,7 @@ def _settled(
         cost = found * n_letters + SURPRISE * surprise(text)
         if text.translate(VARIANTS).replace("...", ".") == alike:
             cost += GAIN / 4
-        elif text.replace(" ", "") == word.text:
+        elif text == bits or text.replace(" ", "") == word.text:
             cost += GAIN
         else:
             stems = re.sub("[Il1!|]", "l", text) == re.sub("[Il1!|]", "l", word.text)
