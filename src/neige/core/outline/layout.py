@@ -65,7 +65,9 @@ def _padding(node: Node, x0: float, y0: float, x1: float, y1: float) -> tuple[fl
     if node.attributes.get("container"):
         left = right = float(node.attributes["container"])
     elif min(left, right) > 2 * BESIDE and _is_label(node) and all(_in_middle(c, x0, x1) for c in kids):
-        left = right = BESIDE  # its words are as wide as they are, and so is it: what is between is nobody's room
+        left = right = (
+            BESIDE  # its words are as wide as they are, and so is it: what is between is nobody's room
+        )
     elif all(_in_middle(c, x0, x1) for c in kids):
         exact = node.width == "hug" and not any(c.kind == "text" for c in kids)
         left = right = (left + right) / 2 if exact else min(left, right)
@@ -88,7 +90,12 @@ def _padding(node: Node, x0: float, y0: float, x1: float, y1: float) -> tuple[fl
 def _is_label(node: Node) -> bool:
     """Is a box that its words do not make wide written with nothing but words that take a line each?"""
     single = all(c.kind == "text" and c.surface is None and len(c.lines) == 1 for c in node.children)
-    return single and node.surface is not None and node.width != "hug" and node.tag not in ("a", "button", "span")
+    return (
+        single
+        and node.surface is not None
+        and node.width != "hug"
+        and node.tag not in ("a", "button", "span")
+    )
 
 
 def _begin(kids: list[Node]) -> float:

@@ -53,6 +53,7 @@ from neige.core.reading.surfaces.remains import device_slices, find_cutouts, lie
 from neige.core.reading.surfaces.rules import find_rules
 from neige.core.reading.surfaces.shade import drop_ground, drop_shade, join_shade, strips_of_ground
 from neige.core.reading.surfaces.shaded_bands import shaded_bands
+from neige.core.reading.surfaces.shadows import share_shadows
 from neige.core.reading.surfaces.sides import (
     frame_pictures,
     leave_to_host,
@@ -166,6 +167,8 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces, rules = frame_on(*frames_of_sides(surfaces, rules, background))
     surfaces = strips_of_ground(surfaces, scan.pixels, background, scale)
     surfaces, rules = accent_sides(put_dashed(surfaces, scan.dashed), rules)
+    if not picture.noise:
+        surfaces = share_shadows(surfaces, background, scan.pixels, scale)
     surfaces = share_borders(
         settle_sides(fit_in(complete_tracks(surfaces, text, scan.pixels, scale)), background)
     )

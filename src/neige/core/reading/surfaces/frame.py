@@ -306,8 +306,8 @@ def find_shadow(around: list[NDArray[np.float64]], border: Border, scale: int) -
     if error > max(1.5, 0.2 * strongest):
         return None
     thrown = max(abs(dx), abs(dy))
-    if spread >= 7.5 * scale and 2 * sigma < 10 * scale:
-        return None  # nearly hard, and as far out as the fit goes: a line or a neighbour's edge
+    if spread >= 7.5 * scale and (2 * sigma < 10 * scale or abs(dx) > scale):
+        return None  # as far out as the fit goes, and nearly hard or aside: a line, a neighbour's edge or its shadow
     if abs(dx) >= 11.5 * scale or (thrown > 10 * scale and 2 * sigma < 0.5 * thrown):
         return None  # a fit that ran to its bounds: a far, hard shadow is something else that lies there
     base = float(ground.mean())

@@ -33,6 +33,7 @@ MIN_FLAT = 24  # px; the insides of letters are left alone
 MOST_FLAT = 4000  # parts; what is in more of them is a texture
 FLAT_SHARE, AROUND_SHARE = 0.8, 0.6  # of one colour, in it and round it: no part of a gradient
 BAND = (0.9, 80)  # of the page's width, and px: a band that may be shaded from within
+FAINT, TURNS = 16.0, 2.0  # 8-bit steps from end to end at most; and back again at least
 SHADED, WAVERS = 3.0, 0.7  # 8-bit steps by which its edges are darker at least; by which its shade may waver
 BEND = 2.0  # 8-bit steps a colour may be off the straight line between two stops
 
@@ -173,7 +174,7 @@ def find_ramps(pixels: NDArray[np.uint8]) -> list[Ramp]:
         else:
             ramps.append(ramp)
             groups.append(members)
-    return [r for r in ramps if not _is_shade(r, w * CELL)]
+    return [r for r in ramps if not (_is_shade(r, w * CELL) or _is_shade_of_cards(r))]
 
 
 def _likeness(
@@ -193,6 +194,14 @@ def _is_shade(ramp: Ramp, width: int) -> bool:
     top = int(level.argmax())
     rises = bool((np.diff(level[: top + 1]) >= -WAVERS).all() and (np.diff(level[top:]) <= WAVERS).all())
     return rises and level[top] - max(level[0], level[-1]) >= SHADED
+
+
+def _is_shade_of_cards(ramp: Ramp) -> bool:
+    """Is a faint gradient round a centre, now lighter and now darker, ground on which the shadows of cards lie?"""
+    level = ramp.colours.mean(axis=1)
+    steps = np.diff(level)
+    back = min(float(steps[steps > 0].sum()), -float(steps[steps < 0].sum()))
+    return ramp.centre is not None and float(np.ptp(level)) <= FAINT and back >= TURNS
 
 
 def _tidy(share: float) -> float:

@@ -26,6 +26,7 @@ RING = (2.5, 5.0)  # px around a shape in which the rest of its icon would touch
 EM_BOXES = (16.0, 20.0, 24.0, 32.0, 40.0, 48.0, 64.0, 80.0, 96.0)
 CARET = 9.0  # px: a mark no larger is an arrow head in running text, and has no box of its own
 UPRIGHT = 1.45  # height to width of a mark from which it is set like a letter
+ROW, ALONE = 1.6, 32.0  # times its height, and px, from which a mark is wider than one icon
 PALE_MIN = 24.0  # px: longer side of a picture that may have a pale ground
 PALE_FILL = 0.6  # of the box round a pale ground that it must fill
 ABUT, FELLOWS = 2.5, 2  # px between the sides of cells; cells that share a side with one
@@ -139,13 +140,15 @@ def box_icons(cutouts: list[Cutout], text: list[Rect], surfaces: list[Surface]) 
     """Icons in the square boxes they are drawn in.
 
     A mark hardly ever touches all sides of its square: the box is the next usual size above its ink, centred on it, where
-    nothing else is in its way. Narrow upright marks (arrow heads) keep their own width: they are set like letters.
+    nothing else is in its way. Narrow upright marks (arrow heads) keep their own width: they are set like letters. So do rows of
+    marks that touch: faces, a signature.
     """
     out: list[Cutout] = []
     for c in cutouts:
         r = c.rect
         ink = max(r.w, r.h)
-        if c.kind != "icon" or not CARET < ink <= SMALL or r.h > UPRIGHT * r.w:
+        row = r.w > ROW * r.h and ink > ALONE
+        if c.kind != "icon" or not CARET < ink <= SMALL or r.h > UPRIGHT * r.w or row:
             out.append(c)
             continue
         side = next((e for e in EM_BOXES if e >= ink - 0.5), ink)

@@ -43,7 +43,9 @@ TYPOGRAPHIC = re.compile("['\"‘’“”–−—…-]|\\.\\.")
 CASE = 0.06  # residual of a type up to which it tells a small letter from a capital of the same shape
 BETWEEN = "·•|"  # signs that stand between words
 STOPS = ".,"
-DESCENDS = re.compile("(?<=[gjpqy])[.](?=[a-z])")  # between words, a bit of the underline that gives way to a letter
+DESCENDS = re.compile(
+    "(?<=[gjpqy])[.](?=[a-z])"
+)  # between words, a bit of the underline that gives way to a letter
 AFTER_STOP = re.compile(r"(?<=[a-z])([.?!,;:])(?=[A-Z])")
 CURLY = set("‘’“”")
 STOP, HANGS = 0.35, 0.3  # em at a word's end that a stop takes; cover that says there is ink
