@@ -29,6 +29,7 @@ LIGHTER = 1.5  # 8-bit steps by which shade may be lighter than its ground
 SEEN, GOES_ON = 1.5, 0.75  # 8-bit steps of shade below a box in the first px, and in the second
 FACING = 0.5  # of a side that its neighbours take up, if what they cast falls on all of the room between
 IN_WAY = 0.2  # of a side that what stands before it takes up, if the ground is looked at no further
+TRIES = 3  # fits that explain none of the boxes alike
 MEMBERS = 12  # boxes that a shadow is fitted to
 STARTS = ((0.5, 1.0), (2.0, 2.0), (8.0, 4.0), (14.0, 14.0))  # px: standard deviation, offset downwards
 NO_SPREAD = 1.0  # 8-bit steps that a px of spread counts: most shadows have none
@@ -36,6 +37,7 @@ TINTED = 0.75  # of how much it darkens one channel that a shadow with a colour 
 SPREAD = 6.0  # px at most
 BLACK, NEAR = 0.9, 3.0  # opacity at most; px that a hard shadow is off its box at most
 TOUCH = 1.0  # px: a box that near is another cell of a table, or what this one is a part of
+FAR = 1e4  # px
 GRID = 9  # places across and down at which shade is looked at
 ON = 0.5  # of an area that lies on a box and is no shade beside it
 AREA, RIM = (
@@ -75,21 +77,20 @@ def share_shadows(
     for n, (s, ground) in enumerate(zip(surfaces, grounds, strict=True)):
         if ground is None or from_hex(ground).max() < DARK or min(s.rect.w, s.rect.h) < LEAST:
             continue
-        if s.inner is None and s.picture < 0:
+        if s.inner is None and s.picture < 0 and _is_dark_below(s, ground, pixels, scale):
             groups[s.fill, ground, round(s.radius)].append(n)
     out = list(surfaces)
+    boxes = np.array([(s.rect.x, s.rect.y, s.rect.right, s.rect.bottom) for s in surfaces])
     for (_, ground, _), members in groups.items():
-        sides = {n: _sides(n, surfaces, ground, pixels, scale) for n in members}
+        sides = {n: _sides(n, boxes, surfaces[n].radius, ground, pixels, scale) for n in members}
         left = [n for n in members if _is_shaded(sides[n]) and not any(s.gap < TOUCH for s in sides[n])]
-        while left:
+        tried = 0
+        while left and tried < TRIES:
             left = sorted(left, key=lambda n: -sum(len(s.at) for s in sides[n]))
             fitted = _fit([s for n in left[:MEMBERS] for s in sides[n]])
             cast = [n for n in left if _is_likely(fitted) and _explains(fitted, sides[n])]
-            if not cast and len(left) == 1:
-                break
             if not cast:  # boxes that look alike, but do not cast the same
-                left = left[1:]
-                continue
+                left, tried = left[1:], tried + 1
             for n in cast:
                 out[n] = replace(out[n], shadow=_shadow(fitted, out[n].rect, ground, pixels, scale))
             left = [n for n in left if n not in cast]
@@ -129,38 +130,48 @@ def _ground_of(s: Surface, surfaces: Sequence[Surface], background: Fill) -> str
 
 
 def _sides(
-    n: int, surfaces: Sequence[Surface], ground: str, pixels: NDArray[np.uint8], scale: int
+    n: int, boxes: NDArray[np.float64], radius: float, ground: str, pixels: NDArray[np.uint8], scale: int
 ) -> list[Side]:
-    """What is beside a box, as far as nothing else stands there."""
-    s, level = surfaces[n], from_hex(ground)
-    r, inset = s.rect, s.radius + 2
+    """What is beside box `n` of `boxes` (k, 4: x, y, right, bottom), as far as nothing else stands there."""
+    level = from_hex(ground)
+    x, y, right, bottom = (float(v) for v in boxes[n])
+    r = edges(x, y, right, bottom)
+    others = np.delete(boxes, n, axis=0)
     out = list[Side]()
     for way in range(4):
-        beyond = [_beyond(r, o.rect, way) for o in surfaces if o is not s]
-        beyond = [(away, share) for away, share in beyond if -2 * TOUCH <= away <= 2 * DEPTH and share > 0]
-        rows = {away: sum(share for at, share in beyond if away <= at <= away + 1) for away, _ in beyond}
-        gap = min((away for away, share in rows.items() if share >= FACING), default=np.inf)
-        reach = min([DEPTH, *(away for away, share in beyond if share >= IN_WAY)])
-        lines = _lines(r, way, reach, inset, pixels, scale)
+        away, share = _beyond(boxes[n], others, way)
+        order = np.argsort(away, kind="stable")
+        away, share = away[order], share[order]
+        sums = np.concatenate([[0.0], np.cumsum(share)])
+        row = sums[np.searchsorted(away, away + 1, side="right")] - sums[:-1]  # what stands as far off
+        gap = float(away[row >= FACING].min(initial=np.inf))
+        reach = float(away[share >= IN_WAY].min(initial=DEPTH))
+        lines = _lines(r, way, reach, radius + 2, pixels, scale)
         drop = (level - lines).mean(axis=1)
         jumps = np.flatnonzero(np.abs(np.diff(drop)) > JUMP)
         ends = np.flatnonzero(drop < -LIGHTER)
         stop = min([len(drop), *(int(v) for v in ends[:1]), *(int(v) + 1 for v in jumps[:1])])
         at = (np.arange(stop) + 0.5) / scale
-        out.append(Side(way, r.w, r.h, at, drop[:stop], float(gap), float(level.mean())))
+        out.append(Side(way, r.w, r.h, at, drop[:stop], gap, float(level.mean())))
     return out
 
 
-def _beyond(r: Rect, o: Rect, way: int) -> tuple[float, float]:
-    """(px from one side of a box to another beyond it, or to the inner side of what holds it; share of the side before which that
-    stands)."""
-    level = (
-        (max(r.x, o.x), min(r.right, o.right)) if way % 2 == 0 else (max(r.y, o.y), min(r.bottom, o.bottom))
-    )
-    share = (level[1] - level[0]) / (r.w if way % 2 == 0 else r.h)
-    outside = (r.y - o.bottom, o.x - r.right, o.y - r.bottom, r.x - o.right)[way]
-    held = (r.y - o.y, o.right - r.right, o.bottom - r.bottom, r.x - o.x)[way]
-    return (held if r.inside(o, 0.999) else outside), share
+def _beyond(
+    box: NDArray[np.float64], others: NDArray[np.float64], way: int
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """(px from one side of a box to each of those that stand beyond it, or to the inner side of one that holds it; shares of the side
+    before which they stand)."""
+    first, last = (0, 2) if way % 2 == 0 else (1, 3)
+    overlap = np.minimum(box[last], others[:, last]) - np.maximum(box[first], others[:, first])
+    share = overlap / max(box[last] - box[first], 1e-9)
+    side = (1, 2, 3, 0)[way]
+    sign = 1.0 if way in (1, 2) else -1.0
+    outside = sign * (others[:, (side + 2) % 4] - box[side])
+    held = sign * (others[:, side] - box[side])
+    holds = (others[:, :2] <= box[:2] + 0.01).all(axis=1) & (others[:, 2:] >= box[2:] - 0.01).all(axis=1)
+    away = np.where(holds, held, outside)
+    near = (share > 0) & (away >= -2 * TOUCH) & (away <= 2 * DEPTH)
+    return away[near], share[near]
 
 
 def _lines(
@@ -185,6 +196,12 @@ def _lines(
     return np.median(part[:, :: max(1, part.shape[1] // 200)], axis=1).astype(np.float64)
 
 
+def _is_dark_below(s: Surface, ground: str, pixels: NDArray[np.uint8], scale: int) -> bool:
+    """Is the first px below a box darker than its ground?"""
+    lines = _lines(s.rect, 2, 1.0, s.radius + 2, pixels, scale)
+    return len(lines) > 0 and float((from_hex(ground) - lines[0]).mean()) >= SEEN
+
+
 def _is_shaded(sides: Sequence[Side]) -> bool:
     """Is it darker below a box than farther down, and beside it no darker than there?"""
     below, beside = sides[2].drop, [s.drop for s in (sides[1], sides[3]) if len(s.drop)]
@@ -198,45 +215,65 @@ def _is_shaded(sides: Sequence[Side]) -> bool:
 Blur = tuple[float, float, float]  # of a shadow: standard deviation, dy, spread
 
 
-def _covered(x: NDArray[np.float64], size: float, off: float, v: Blur) -> NDArray[np.float64]:
+def _covered(
+    x: NDArray[np.float64], size: float | NDArray[np.float64], off: float | NDArray[np.float64], v: Blur
+) -> NDArray[np.float64]:
     """How much of a blurred box from 0 to `size`, moved by `off`, is at `x`."""
     sigma, _, spread = v
     return np.asarray(ndtr((x + spread - off) / sigma) - ndtr((x - size - spread - off) / sigma))
 
 
-def _one(s: Side, at: NDArray[np.float64], v: Blur, facing: bool = False) -> NDArray[np.float64]:
-    """How much of its opacity a shadow has at distances from the middle of a side of its box, or of what is `facing` it."""
-    way = (s.way + 2) % 4 if facing else s.way
-    along, size, off = (at, s.h, v[1]) if way % 2 == 0 else (at, s.w, 0.0)
-    across = (s.w, 0.0) if way % 2 == 0 else (s.h, v[1])
-    middle = _covered(np.array([across[0] / 2]), *across, v)
-    return _covered(-along if way in (0, 3) else size + along, size, off, v) * middle
+class Samples:
+    """Sides as arrays, each distance of each side an entry."""
 
+    def __init__(self, sides: Sequence[Side]) -> None:
+        self.counts = np.array([len(s.at) for s in sides])
+        self.starts = np.concatenate([[0], np.cumsum(self.counts)[:-1]])
+        self.at = np.concatenate([s.at for s in sides])
+        self.drop = np.concatenate([s.drop for s in sides])
+        way, w, h, gap, level = (
+            np.repeat(np.array([float(getattr(s, n)) for s in sides]), self.counts)
+            for n in ("way", "w", "h", "gap", "level")
+        )
+        self.level = level
+        self.down = way % 2 == 0
+        self.size, self.across = np.where(self.down, h, w), np.where(self.down, w, h)
+        self.before = (way == 0) | (way == 3)  # sides that lie before where a box begins
+        self.opposite = np.where(np.isfinite(gap), gap - self.at, FAR)
 
-def _drawn(v: NDArray[np.float64], s: Side) -> NDArray[np.float64]:
-    """The 8-bit steps by which a shadow (opacity, standard deviation, dy, spread) darkens the ground beside a side. What stands
-    opposite casts the same, or none, whichever is more like it."""
-    blur = (float(v[1]), float(v[2]), float(v[3]))
-    left = 1 - v[0] * _one(s, s.at, blur)
-    alone = s.level * (1 - left)
-    if not np.isfinite(s.gap):
-        return alone
-    both = s.level * (1 - left * (1 - v[0] * _one(s, s.gap - s.at, blur, facing=True)))
-    return both if np.abs(both - s.drop).sum() < np.abs(alone - s.drop).sum() else alone
+    def drawn(self, v: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The 8-bit steps by which a shadow (opacity, standard deviation, dy, spread) darkens the ground. What stands opposite casts
+        the same, or none, whichever is more like it."""
+        opacity, blur = v[0], (float(v[1]), float(v[2]), float(v[3]))
+        off, beside = np.where(self.down, v[2], 0.0), np.where(self.down, 0.0, v[2])
+        middle = opacity * _covered(self.across / 2, self.across, beside, blur)
+
+        def left(at: NDArray[np.float64], before: NDArray[np.bool_]) -> NDArray[np.float64]:
+            return 1 - middle * _covered(np.where(before, -at, self.size + at), self.size, off, blur)
+
+        own = left(self.at, self.before)
+        alone = self.level * (1 - own)
+        both = self.level * (1 - own * left(self.opposite, ~self.before))
+        apart = (np.add.reduceat(np.abs(d - self.drop), self.starts) for d in (both, alone))
+        return np.where(np.repeat(np.less(*apart), self.counts), both, alone)
 
 
 def _fit(sides: Sequence[Side]) -> NDArray[np.float64]:
     """The shadow (opacity, standard deviation, dy, spread) that darkens the ground beside some sides as they are, as far as one does."""
-    strongest = max(float(s.drop[0] / s.level) for s in sides if len(s.drop))
+    several = {(s.way, s.gap, s.drop.tobytes()): s for s in sides if len(s.at)}
+    found = Samples(list(several.values()))
+    strongest = float((found.drop / found.level).max())
 
     def off(v: NDArray[np.float64]) -> NDArray[np.float64]:
-        return np.concatenate([*(_drawn(v, s) - s.drop for s in sides if len(s.drop)), [NO_SPREAD * v[3]]])
+        return np.append(found.drawn(v) - found.drop, NO_SPREAD * v[3])
 
+    deep = max((float(s.at[s.drop > s.drop[0] / 2][-1]) for s in several.values() if s.way == 2), default=0.0)
+    near = sorted(STARTS, key=lambda s: abs(np.log((s[0] + s[1]) / max(deep, 1.0))))[:2]
     best, least = np.zeros(4), np.inf
-    for sigma, dy in STARTS:
+    for sigma, dy in near:
         start = np.array([min(0.9, 1.5 * strongest), sigma, dy, 0.0])
         bounds = ([0.0, 0.25, -2.0, -SPREAD], [1.0, 30.0, 30.0, SPREAD])
-        fit = least_squares(off, start, bounds=bounds, loss="soft_l1", max_nfev=40)
+        fit = least_squares(off, start, bounds=bounds, loss="soft_l1", max_nfev=25)
         if fit.cost < least:
             best, least = fit.x, fit.cost
     return np.asarray(best)
@@ -253,7 +290,7 @@ def _explains(v: NDArray[np.float64], sides: Sequence[Side]) -> bool:
     Darker it may be: others cast there, too."""
     explained = 0
     for s in sides:
-        more = s.drop - _drawn(v, s)
+        more = s.drop - Samples([s]).drawn(v) if len(s.at) else s.drop
         if len(more) and float(np.median(np.sort(more)[:LIT])) < -LIGHTER:
             return False
         close = len(more) > 0 and float(np.sqrt(np.mean(more**2))) <= max(OFF, OF_PEAK * float(s.drop.max()))
