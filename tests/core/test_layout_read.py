@@ -230,6 +230,8 @@ class Pictures(unittest.TestCase):
         self.assertEqual(box_icons([tick], [], [])[0].rect, Rect(98, 96, 20, 20))
         self.assertEqual(box_icons([tick], [Rect(119, 100, 50, 11)], [])[0].rect, Rect(98, 96, 20, 20))
         self.assertEqual(box_icons([tick], [Rect(117.5, 100, 50, 11)], [])[0], tick)
+        line = Rule(Rect(0, 97, 300, 1), "#e0e4e8")
+        self.assertEqual(box_icons([tick], [], [], [line])[0], tick)
 
     def test_touching_photos_are_parted_at_their_seams(self) -> None:
         rng = np.random.default_rng(3)

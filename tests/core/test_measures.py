@@ -165,6 +165,10 @@ class Marks(unittest.TestCase):
         short[32:33, line[0] + 9 :] = False
         s = spelled("abcd_", [*runs, (line[0], line[0] + 9)], wide.shape[1])
         self.assertEqual(with_underscores(s, short, 10.0).text, "abcd_")
+        slanted = spelled(
+            "abcd_", [*runs, line], wide.shape[1]
+        )  # letters close to each other, and one long line
+        self.assertEqual(with_underscores(slanted, wide, 24.0).text, "abcd_")
 
     def test_stars_are_as_high_as_letters_and_full_or_hollow(self) -> None:
         cover = np.zeros((12, 44), np.float32)

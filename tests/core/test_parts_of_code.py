@@ -13,7 +13,13 @@ from neige.core.proof.report import junit, report_html
 from neige.core.reading.surfaces.ground import page_ground
 from neige.core.reading.surfaces.rules import find_rules
 from neige.core.reading.text.ink import spans
-from neige.core.reading.text.marks import begins_with_bullet, ends_in_mark, icon_before, without_icons
+from neige.core.reading.text.marks import (
+    begins_with_bullet,
+    ends_in_mark,
+    icon_after,
+    icon_before,
+    without_icons,
+)
 from neige.core.reading.text.prompts import read_prompts
 from neige.core.reading.text.raw import RawLine, RawWord
 from neige.core.writer.edits import apply_edits, hunks
@@ -167,6 +173,8 @@ class Marks(unittest.TestCase):
         self.assertIsNone(icon_before([(20, 29), (30, 36)], 33, 10))
         self.assertIsNone(icon_before([(27, 29), (33, 39)], 36, 10), "too narrow")
         self.assertEqual(icon_before([(14, 26), (31, 37)], 34, 10), 28.5)
+        self.assertEqual(icon_after([(30, 36), (41, 53)], 33, 10), 38.5)
+        self.assertIsNone(icon_after([(30, 36), (38, 50)], 33, 10), "a letter's gap")
 
     def shape(self, *boxes: tuple[int, int, int, int]) -> tuple[np.ndarray, list[tuple[int, int]]]:
         inked = np.zeros((20, 100), bool)

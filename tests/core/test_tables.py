@@ -301,3 +301,44 @@ class Columns(unittest.TestCase):
         html = self.page()[1]
         own = set(re.findall(r"[\w-]+__cell[\w-]*", html))
         self.assertLessEqual(len(own), 4, own)
+
+
+ARROWS = "<svg width=12 height=14 style='float:right' viewBox='0 0 12 14'><path d='M2 5l4-4 4 4M2 9l4 4 4-4' fill='none' stroke='#889'/></svg>"
+READINGS = (
+    ("0141", "Brenn Hut", "112 cm", "3 Mar"),
+    ("0142", "Grey Saddle", "98 cm", "4 Mar"),
+    ("0143", "Upper Vell", "163 cm", "4 Mar"),
+    ("0144", "Lantern Hut", "87 cm", "6 Mar"),
+)
+
+
+class Heads(unittest.TestCase):
+    style = "<style>table{width:820px;border-collapse:collapse}th,td{padding:12px 20px;text-align:left;border-bottom:1px solid #b9c4cc}th{color:#889;font-size:13px;font-weight:400}small{display:block;color:#889;font-size:13px}</style>"
+
+    def rows(self, cells: list[list[str]], head: tuple[str, ...], span: str = "") -> Node:
+        said = "".join(f"<th{span if i == 0 else ''}>{h}</th>" for i, h in enumerate(head))
+        body = "".join("<tr>" + "".join(f"<td>{c}</td>" for c in row) + "</tr>" for row in cells)
+        return table_of(
+            f"<main><h1>Depths</h1>{PROSE}{self.style}<table><tr>{said}</tr>{body}</table><br>{PROSE}</main>"
+        )
+
+    def test_arrows_that_sort_by_a_name_are_no_column(self) -> None:
+        names = ("NO.", "STATION", "DEPTH", "READ")
+        table = self.rows([list(r) for r in READINGS], tuple(f"{h} {ARROWS}" for h in names))
+        self.assertEqual([len(tr.children) for tr in table.children], [4] * 5)
+        self.assertEqual([c.tag for c in table.children[0].children], ["th"] * 4)
+        self.assertEqual([words(c) for c in table.children[2].children], list(READINGS[1]))
+
+    def test_one_name_over_a_face_and_what_it_is_called_is_a_head(self) -> None:
+        disc = "<i style='display:block;width:32px;height:32px;border-radius:50%;background:#2c6175'></i>"
+        arrow = "<svg width=14 height=14 viewBox='0 0 14 14'><path d='M2 7h9M8 3l4 4-4 4' fill='none' stroke='#456' stroke-width=2 /></svg>"
+        table = self.rows(
+            [[disc, *r[1:], arrow] for r in READINGS], ("STATION", "DEPTH", "READ", ""), " colspan=2"
+        )
+        self.assertEqual(len(table.children), 5)
+        self.assertEqual({c.tag for c in table.children[0].children if words(c)}, {"th"})
+
+    def test_capitals_are_a_head_though_small_print_is_set_like_it(self) -> None:
+        cells = [[r[0], f"{r[1]}<small>since {n + 3} Mar</small>", *r[2:]] for n, r in enumerate(READINGS)]
+        table = self.rows(cells, ("NO.", "STATION", "DEPTH", "READ"))
+        self.assertEqual([c.tag for c in table.children[0].children], ["th"] * 4)

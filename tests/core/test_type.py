@@ -197,6 +197,15 @@ class Settling(unittest.TestCase):
             with self.subTest(text):
                 self.assertEqual(self.settled(text, wrong), text)
 
+    def test_no_l_stands_between_hard_letters(self) -> None:
+        for text, wrong in (
+            ("a StakeGridItem of it", "a StakeGridltem of it"),
+            ("its legendIcon is", "its legendlcon is"),
+        ):
+            with self.subTest(text):
+                self.assertEqual(self.settled(text, wrong), text)
+        self.assertEqual(surprise("world"), 0)
+
     def test_ink_decides_between_zero_and_o_and_quotes(self) -> None:
         self.assertEqual(self.settled("depth 20 cm", "depth 2O cm", "Inter"), "depth 20 cm")
         self.assertEqual(self.settled("the ridge’s snow", "the ridge's snow", "Lora"), "the ridge’s snow")

@@ -18,9 +18,11 @@ OVER = 12.0  # px by which a head may begin or end elsewhere than what is under 
 ROW = (18.0, 130.0)  # px of a row's height
 HIGHER = 1.7  # times as high as usual: no row of the table
 MOST = 0.7  # of the columns that a head names at least
+SOME = 0.6  # of the columns that three names or more are over: that of a face and a name is over both
 NAMED = 4  # names, each where its column begins or ends, are a head however many columns there are
 CLOSE = 16.0  # px between pictures in one column at most
 CROWDED = 3  # things beside each other over one column are no names of it
+MARK = 18.0  # px: a larger thing in a head is a name
 SURE = 3  # names over columns are a head, wherever they stand over them
 ACROSS = 2  # columns that a text begins before and ends after at least, in which no name of a sum is
 UNEVEN = 10.0  # px by which painted rows may differ
@@ -98,7 +100,7 @@ def with_ends(run: list[_Edge], span: Rect, boxes: list[Rect]) -> list[Rect]:
     usual = sorted(r.h for r in rows)[len(rows) // 2]
     least = max(MIN_COLUMNS, len(column_edges(rows, boxes)) - 1)
 
-    def holds(box: Rect) -> bool:
+    def holds(box: Rect, least: int = least) -> bool:
         return sum(1 for b in boxes if b.inside(box, 0.7)) >= least
 
     first = edges(x, run[0].top - usual, right, run[0].top)
@@ -109,8 +111,12 @@ def with_ends(run: list[_Edge], span: Rect, boxes: list[Rect]) -> list[Rect]:
         return min(b.y for b in inside), max(b.bottom for b in inside)
 
     # as far from the text on the open side as the edge is on the other
-    if holds(first):
-        top, bottom = text_in(first)
+    if holds(first, min(least, SURE)):
+        lowest = max((b for b in boxes if b.inside(first, 0.7)), key=lambda b: b.cy)
+        level = edges(
+            x, lowest.y - LEVEL, right, first.bottom
+        )  # without what comes to its end over the table
+        top, bottom = text_in(level if holds(level, min(least, SURE)) else first)
         rows.insert(0, edges(x, max(first.y, top - (run[0].top - bottom)), right, run[0].top))
     if holds(last):
         top, bottom = text_in(last)
@@ -134,8 +140,9 @@ def without_caption(rows: list[Rect], boxes: list[Rect]) -> list[Rect]:
     # what a head leaves empty are columns of numbers, icons, buttons; pictures beside each other in one are like columns
     least = min(len(starts) - 1, MOST * len(starts))
     if not aside and len(inside) == len(columns):
-        least = min(least, NAMED)
-    crowded = max((over.count(c) for c in columns), default=0) >= CROWDED  # a menu or numbers of pages
+        least = min(least, NAMED, max(SURE, SOME * len(starts)))
+    named = [c for b, c in zip(inside, over) if max(b.w, b.h) > MARK]
+    crowded = max((named.count(c) for c in columns), default=0) >= CROWDED  # a menu or numbers of pages
     few = crowded or len(columns) < least or (len(columns) < min(len(starts), SURE) and aside)
     return without_caption(rows[1:], boxes) if few else rows
 
@@ -185,6 +192,9 @@ def column_starts(rows: list[Rect], boxes: list[Rect]) -> list[float]:
     heads = [b for b in boxes if b.inside(rows[0], 0.7)]
     below = [b for r in rows[1:] for b in boxes if b.inside(r, 0.7)]
     over = _over(heads, starts, below) if starts else []
+    if len(set(over)) < len(over):  # beside names stand the arrows that sort by them
+        heads = [b for b in heads if max(b.w, b.h) > MARK]
+        over = _over(heads, starts, below) if starts else []
     if len(over) < SURE or len(set(over)) < len(over):
         return column_edges(rows, boxes)
     first = dict(zip(over, heads))

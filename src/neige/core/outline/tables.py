@@ -33,6 +33,7 @@ from neige.core.outline.table_rows import (
 from neige.core.outline.words import texts_in
 
 FREE_COLUMNS = 3  # columns from which a table need not have names down its side
+FEW = 0.2  # of a table's texts that are in capitals like its head
 CHIP = 40.0  # px: what is no higher may stand in a table's row
 CELL = 120.0  # px that a cell of a lattice is high at most
 SLACK = 3.0  # px left in a cell beside its text
@@ -414,6 +415,14 @@ def _heads(cells: Cells, reading: Reading, painted: Iterable[list[Surface]]) -> 
     words = [w for n in texts(cells[0]) for i in n.lines for w in reading.lines[i].text]
     if own and len(texts(cells[0])) >= len(cells[0]) and not any(w.isdigit() for w in words):
         return True, side
+    said = [[reading.lines[i].text for n in texts(row) for i in n.lines] for row in cells]
+    capitals = [sum(t.isupper() for t in row) for row in said]
+    if (
+        len(said[0]) >= FREE_COLUMNS
+        and capitals[0] == len(said[0])
+        and sum(capitals[1:]) <= FEW * sum(map(len, said))
+    ):
+        return True, side  # in capitals, whatever else is set in that style
     first, second = (styles(row[1:] if side else row) for row in cells[:2])
     if not first or first & second:
         return False, side

@@ -229,7 +229,7 @@ def find_pictures(
     cutouts, empty = settle_choices(cutouts, picture.pixels, scale)
     cutouts, bands = shaded_bands(cutouts, picture.pixels, scale)
     surfaces = in_layers([*surfaces, *empty, *bands], scan.pixels, scale)
-    cutouts = sorted([*box_icons(cutouts, text, surfaces), *given], key=lambda c: (c.rect.y, c.rect.x))
+    cutouts = sorted([*box_icons(cutouts, text, surfaces, rules), *given], key=lambda c: (c.rect.y, c.rect.x))
     return Ground(background, tuple(surfaces), tuple(rules), tuple(cutouts), float(explained), tuple(lost))
 
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.model import Cutout, Fill, Rect, Surface
+from neige.core.model import Cutout, Fill, Rect, Rule, Surface
 from neige.core.reading.colour import from_hex
 from neige.core.reading.surfaces.cards import beside
 from neige.core.reading.surfaces.rectangles import rounded_mask
@@ -26,7 +27,6 @@ RING = (2.5, 5.0)  # px around a shape in which the rest of its icon would touch
 EM_BOXES = (16.0, 20.0, 24.0, 32.0, 40.0, 48.0, 64.0, 80.0, 96.0)
 CARET = 9.0  # px: a mark no larger is an arrow head in running text, and has no box of its own
 UPRIGHT = 1.45  # height to width of a mark from which it is set like a letter
-ROW, ALONE = 1.6, 32.0  # times its height, and px, from which a mark is wider than one icon
 PALE_MIN = 24.0  # px: longer side of a picture that may have a pale ground
 PALE_FILL = 0.6  # of the box round a pale ground that it must fill
 ABUT, FELLOWS = 2.5, 2  # px between the sides of cells; cells that share a side with one
@@ -136,19 +136,19 @@ def _is_shape(
     return off_centre or cuts_edge
 
 
-def box_icons(cutouts: list[Cutout], text: list[Rect], surfaces: list[Surface]) -> list[Cutout]:
+def box_icons(
+    cutouts: list[Cutout], text: list[Rect], surfaces: list[Surface], rules: Sequence[Rule] = ()
+) -> list[Cutout]:
     """Icons in the square boxes they are drawn in.
 
     A mark hardly ever touches all sides of its square: the box is the next usual size above its ink, centred on it, where
-    nothing else is in its way. Narrow upright marks (arrow heads) keep their own width: they are set like letters. So do rows of
-    marks that touch: faces, a signature.
+    nothing else is in its way. Narrow upright marks (arrow heads) keep their own width: they are set like letters.
     """
     out: list[Cutout] = []
     for c in cutouts:
         r = c.rect
         ink = max(r.w, r.h)
-        row = r.w > ROW * r.h and ink > ALONE
-        if c.kind != "icon" or not CARET < ink <= SMALL or r.h > UPRIGHT * r.w or row:
+        if c.kind != "icon" or not CARET < ink <= SMALL or r.h > UPRIGHT * r.w:
             out.append(c)
             continue
         side = next((e for e in EM_BOXES if e >= ink - 0.5), ink)
@@ -156,7 +156,7 @@ def box_icons(cutouts: list[Cutout], text: list[Rect], surfaces: list[Surface]) 
         blocked = (
             box.x < 0
             or box.y < 0
-            or any(box.meet(t) > 0 for t in text)
+            or any(box.meet(t) > 0 for t in (*text, *(n.rect for n in rules)))
             or any(box.meet(o.rect) > 0 for o in cutouts if o is not c)
             or any(
                 box.meet(s.rect) > 0 and not (r.inside(s.rect, 0.5) and box.inside(s.rect, 0.999))

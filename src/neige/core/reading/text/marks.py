@@ -93,8 +93,8 @@ def without_icons(
     `first`, `last`: the places (px) of the first and last character.
     """
     start = icon_before(runs, first, ink_height, AT_END)
-    end = icon_before([(-b, -a) for a, b in reversed(runs)], -last, ink_height, AT_END)
-    return 0.0 if start is None else start, width if end is None else -end
+    end = icon_after(runs, last, ink_height, AT_END)
+    return 0.0 if start is None else start, width if end is None else end
 
 
 def icon_before(
@@ -108,6 +108,14 @@ def icon_before(
         if apart and b[0] > first - NEXT * ink_height - 2 and a[1] - runs[0][0] > least[0] * ink_height:
             start = (a[1] + b[0]) / 2
     return start
+
+
+def icon_after(
+    runs: list[tuple[int, int]], last: float, ink_height: float, least: tuple[float, float] = BETWEEN
+) -> float | None:
+    """Where a word ends before an icon, the same the other way round; its last character is at `last`."""
+    end = icon_before([(-b, -a) for a, b in reversed(runs)], -last, ink_height, least)
+    return None if end is None else -end
 
 
 def ends_in_mark(inked: NDArray[np.bool_], runs: list[tuple[int, int]], ink_height: float) -> bool:

@@ -17,6 +17,7 @@ from neige.core.reading.text.marks import (
     begins_with_bullet,
     ends_in_mark,
     hearts,
+    icon_after,
     icon_before,
     logos,
     without_icons,
@@ -136,9 +137,12 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     if text.rstrip()[-1].isalnum() and ends_in_mark(inked, runs, ink_height):
         last_ink = min(last_ink, (runs[-2][1] + runs[-1][0]) / 2)
     limits = [first_ink, *(v for cut in cuts for v in cut), last_ink]
-    for i, (_, start, _) in enumerate(tokens[1:], start=1):
+    for i, (_, start, end) in enumerate(tokens):
         between = [r for r in runs if limits[2 * i] <= r[0] and r[1] <= limits[2 * i + 1]]
-        limits[2 * i] = icon_before(between, places[start], ink_height) or limits[2 * i]
+        if i > 0:
+            limits[2 * i] = icon_before(between, places[start], ink_height) or limits[2 * i]
+        if i + 1 < len(tokens):
+            limits[2 * i + 1] = icon_after(between, places[end], ink_height) or limits[2 * i + 1]
     starred = all(set(t[0]) <= STARS for t in tokens)
     words: list[RawWord] = []
     ended = 0
