@@ -9,6 +9,7 @@ import unittest
 from neige.browser import draw_page
 from neige.core.model import Fill, Node, Rect, Surface
 from neige.core.outline.layout import columns_of
+from neige.core.outline.places import AUTO
 from neige.core.outline.spans import spanned_lattices
 from neige.core.outline.tables import spans_of
 from neige.core.writer import write
@@ -328,6 +329,8 @@ class Heads(unittest.TestCase):
         self.assertEqual([len(tr.children) for tr in table.children], [4] * 5)
         self.assertEqual([c.tag for c in table.children[0].children], ["th"] * 4)
         self.assertEqual([words(c) for c in table.children[2].children], list(READINGS[1]))
+        arrows = [c.children[0].children[-1] for c in table.children[0].children]
+        self.assertEqual([a.gap for a in arrows], [AUTO] * 4, "at the cell's end, however long its name")
 
     def test_one_name_over_a_face_and_what_it_is_called_is_a_head(self) -> None:
         disc = "<i style='display:block;width:32px;height:32px;border-radius:50%;background:#2c6175'></i>"

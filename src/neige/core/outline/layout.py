@@ -14,8 +14,9 @@ from neige.core.model import Node, Reading
 from neige.core.model.geometry import edges
 from neige.core.outline.middle import CENTRED
 from neige.core.outline.paragraphs import baseline_offset
-from neige.core.outline.places import FAR_SIDE, NEAR, NEAR_SIDE, SPARE, place_text
+from neige.core.outline.places import AUTO, FAR_SIDE, NEAR, NEAR_SIDE, SPARE, place_text
 from neige.core.outline.rows import GUTTER, hugging, side_by_side
+from neige.core.outline.table_rows import MARK
 
 FLUSH = 0.6  # px by which texts that begin at one place were read to begin elsewhere
 TIGHT = 0.6  # px that a single line has at least, or it might be parted
@@ -25,6 +26,7 @@ AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, t
 MOST = 0.7  # of its place that a box at its end takes to be all of it but for what is before it
 PART = 0.6  # of a cell's width: a box that takes less is as wide as it is
 MIDDLE = 0.8  # of a box's width that a part in its middle takes at most
+ARROWS = 2  # names in a table's head with an arrow each
 BESIDE = 16.0  # px that words keep from a box's sides where these do not come near them
 
 
@@ -257,6 +259,24 @@ def _cells(table: Node, reading: Reading) -> None:
                 )
                 child.align, child.width = td.align, "hug" if small else "fill"
                 lay_out(child, reading, child.rect.x, td.rect.right)
+    _arrows_at_end(table.children[0])
+
+
+def _arrows_at_end(head: Node) -> None:
+    """The arrows that sort by a column stand at the end of its head's cell, whatever is said there."""
+    found = [
+        (td, row)
+        for td in head.children
+        for row in td.children[:1]
+        if row.kind == "row"
+        and [c.kind for c in row.children] == ["text", "image"]
+        and max(row.children[1].rect.w, row.children[1].rect.h) <= MARK
+        and 0 <= td.rect.right - row.rect.right <= FAR_OFF
+    ]
+    for td, row in found if len(found) >= ARROWS else ():
+        top, _, bottom, left = td.padding
+        td.padding = (top, float(round(td.rect.right - row.rect.right)), bottom, left)
+        row.children[1].gap = AUTO
 
 
 def columns_of(table: Node) -> list[list[Node]]:
