@@ -38,6 +38,7 @@ SPREAD = 6.0  # px at most
 BLACK, NEAR = 0.9, 3.0  # opacity at most; px that a hard shadow is off its box at most
 TOUCH = 1.0  # px: a box that near is another cell of a table, or what this one is a part of
 FAR = 1e4  # px
+DEEP = 32.0  # 8-bit steps that flat shade is darker than its ground at most
 GRID = 9  # places across and down at which shade is looked at
 ON = 0.5  # of an area that lies on a box and is no shade beside it
 AREA, RIM = (
@@ -94,7 +95,8 @@ def share_shadows(
             for n in cast:
                 out[n] = replace(out[n], shadow=_shadow(fitted, out[n].rect, ground, pixels, scale))
             left = [n for n in left if n not in cast]
-    for s in sorted(out, key=lambda s: -s.rect.area):  # of shade within shade the outermost first
+    plain = [s for s in out if not (any(s.border) or s.inner or s.fill.stops or s.picture >= 0)]
+    for s in sorted(plain, key=lambda s: -s.rect.area):  # of shade within shade the outermost first
         if _is_shade(s, out, _ground_of(s, out, background)):
             out.remove(s)
     return out
@@ -102,7 +104,7 @@ def share_shadows(
 
 def _is_shade(s: Surface, surfaces: Sequence[Surface], ground: str | None) -> bool:
     """Is a flat area without anything at its edges what the shadows beside it make of the ground there?"""
-    if ground is None or any(s.border) or s.inner or s.fill.stops or s.picture >= 0:
+    if ground is None or not 0 <= float((from_hex(ground) - from_hex(s.fill.colour)).max()) <= DEEP:
         return False
     left, free = np.ones((GRID, GRID)), np.ones((GRID, GRID), bool)
     xs, ys = (np.linspace(a, b, GRID) for a, b in ((s.rect.x, s.rect.right), (s.rect.y, s.rect.bottom)))
