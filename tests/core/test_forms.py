@@ -7,8 +7,9 @@ import unittest
 import numpy as np
 
 from neige.core.model import Node
+from neige.core.writer import write
 from tests.core.test_menus import words
-from tests.core.test_structure import PROSE, page, tagged
+from tests.core.test_structure import PROSE, STYLE, drawn, page, tagged
 
 FIELD = "display:block;width:{}px;height:38px;box-sizing:border-box;border:2px solid #20262c;font:inherit"
 BUTTON = "display:inline-block;background:#23607a;color:#fff;border-radius:5px;text-align:center"
@@ -157,6 +158,15 @@ class Login(unittest.TestCase):
         _, outline, html = page(self.BODY)
         self.assertEqual([words(n) for n in tagged(outline, "label")], ["Email address", "Password"])
         self.assertIn(">Forgotten password</a>", html)
+
+    def test_a_button_whose_words_take_two_lines_is_as_wide_as_it_is(self) -> None:
+        button = "<a href='#' style='display:block;width:84px;padding:6px 8px;margin:16px auto;text-align:center;background:#1c7a4c;color:#fff;border-radius:4px'>Watch a station</a>"
+        body = f"<main><h1>Stations</h1>{PROSE}{button}{PROSE}</main>"
+        found, outline, _ = page(body)
+        (pressed,) = [n for n in tagged(outline, "a") if n.surface is not None]
+        self.assertEqual([len(t.lines) for t in pressed.children], [2])
+        css = write(outline, found, drawn(STYLE + body, 900)[0]).css
+        self.assertIn("inline-size: min(100%, 5.25rem)", css)
 
     def test_a_button_at_the_windows_corner_floats(self) -> None:
         found = [n for n in page(self.BODY)[1].root.walk() if n.attributes.get("floats")]

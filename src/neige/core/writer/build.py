@@ -183,7 +183,8 @@ class Builder:
                 declared["inline-size"] = "100%"  # a button hugs its words even as a block
             if n.width in ("hug", "max") and parent.kind == "block":
                 declared["display"] = "block"
-                declared["inline-size"] = "fit-content"
+                several = len(t.lines) > 1  # narrower than its words would make it
+                declared["inline-size"] = f"min(100%, {rem(n.rect.w)})" if several else "fit-content"
                 placed.pop("inline-size", None)
             if n.width == "max":
                 placed.pop("max-inline-size", None)
