@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import unittest
 
 from neige.browser import draw_page
@@ -11,7 +12,7 @@ from neige.core.outline.corridors import _beside
 from neige.core.outline.cuts import _one_row
 from neige.core.outline.divide import divide
 from neige.core.outline.middle import widen_columns
-from neige.core.writer import _gutter
+from neige.core.writer import _gutter, write
 from neige.core.writer.place import place
 from neige.core.writer.stylesheet import Sheet
 from tests.core.test_menus import words
@@ -302,3 +303,38 @@ class Beside(unittest.TestCase):
         picture, _ = drawn(STYLE + indented, 760)
         built = pipeline.build(png(picture.pixels), "page.png", draw_page)
         self.assertLess(built.proof.position_px, 1.0)
+
+
+class Cells(unittest.TestCase):
+    """Boxes with a line all round that touch, with a word in the middle of each."""
+
+    body = (
+        "<main style='padding-bottom:0'><h1>Depths</h1>"
+        + PROSE
+        + "<div style='display:flex;text-align:center'>"
+        + "".join(
+            f"<div style='flex:1;padding:12px;background:#e6e2eb;border:1px solid #c9c0d5'>{t}</div>"
+            for t in ("Four metres of it", "Seven of them", "Nine or ten of it")
+        )
+        + "</div></main><footer style='margin:40px 0 32px;background:#dde4ea;padding:12px 40px'>Vell range</footer>"
+    )
+
+    def setUp(self) -> None:
+        self.found, self.outline, self.html = page(self.body)
+
+    def test_a_line_between_two_is_half_each(self) -> None:
+        cells = sorted((s for s in self.found.surfaces if s.fill.colour == "#e6e2eb"), key=lambda s: s.rect.x)
+        self.assertEqual([s.border for s in cells], [(1.0,) * 4] * 3)
+        for a, b in itertools.pairwise(cells):
+            self.assertAlmostEqual(a.rect.right, b.rect.x, delta=0.1)
+
+    def test_the_word_is_in_the_middle_without_paddings_that_hold_it(self) -> None:
+        cells = [n for n in self.outline.root.walk() if n.surface and n.surface.fill.colour == "#e6e2eb"]
+        self.assertEqual([n.children[0].align for n in cells], ["center"] * 3)
+        self.assertTrue(all(n.padding[1] == n.padding[3] <= 16 for n in cells))
+
+    def test_room_under_the_last_part_is_the_body_s(self) -> None:
+        for room, written in ((48.0, "padding-block-end: 3rem"), (400.0, "")):
+            self.outline.root.padding = (0.0, 0.0, room, 0.0)
+            css = write(self.outline, self.found, drawn(STYLE + self.body, 900)[0]).css
+            self.assertEqual("padding-block-end: 3rem" in css, bool(written), "a window's rest is nobody's")

@@ -206,6 +206,17 @@ class Settling(unittest.TestCase):
                 self.assertEqual(self.settled(text, wrong), text)
         self.assertEqual(surprise("world"), 0)
 
+    def test_a_bit_of_an_underline_after_a_descender_is_no_stop(self) -> None:
+        sheet = Sheet()
+        for n, prose in enumerate(PROSE):
+            sheet.line(prose, row_of("Liberation Serif", 400), 17.0, 60 + 40 * n)
+        sheet.line("on changing your stakes", row_of("Liberation Serif", 400), 17.0, 220)
+        line = sheet.lines[-1]
+        on, first, second, last = line.words
+        both = replace(first, text="changing.your", box=around([first.box, second.box]), underline=True)
+        sheet.lines[-1] = replace(line, words=(on, both, last))
+        self.assertEqual(sheet.read()[0][-1].text, "on changing your stakes")
+
     def test_ink_decides_between_zero_and_o_and_quotes(self) -> None:
         self.assertEqual(self.settled("depth 20 cm", "depth 2O cm", "Inter"), "depth 20 cm")
         self.assertEqual(self.settled("the ridge’s snow", "the ridge's snow", "Lora"), "the ridge’s snow")
