@@ -309,7 +309,7 @@ class Cells(unittest.TestCase):
     """Boxes with a line all round that touch, with a word in the middle of each."""
 
     body = (
-        "<main style='padding-bottom:0'><h1>Depths</h1>"
+        "<main style='width:1360px;max-width:none;padding-bottom:0'><h1>Depths</h1>"
         + PROSE
         + "<div style='display:flex;text-align:center'>"
         + "".join(
@@ -320,7 +320,7 @@ class Cells(unittest.TestCase):
     )
 
     def setUp(self) -> None:
-        self.found, self.outline, self.html = page(self.body)
+        self.found, self.outline, self.html = page(self.body, 1440)
 
     def test_a_line_between_two_is_half_each(self) -> None:
         cells = sorted((s for s in self.found.surfaces if s.fill.colour == "#e6e2eb"), key=lambda s: s.rect.x)
@@ -336,5 +336,5 @@ class Cells(unittest.TestCase):
     def test_room_under_the_last_part_is_the_body_s(self) -> None:
         for room, written in ((48.0, "padding-block-end: 3rem"), (400.0, "")):
             self.outline.root.padding = (0.0, 0.0, room, 0.0)
-            css = write(self.outline, self.found, drawn(STYLE + self.body, 900)[0]).css
+            css = write(self.outline, self.found, drawn(STYLE + self.body, 1440)[0]).css
             self.assertEqual("padding-block-end: 3rem" in css, bool(written), "a window's rest is nobody's")
