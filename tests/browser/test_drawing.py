@@ -11,9 +11,11 @@ import unittest
 from dataclasses import replace
 from http.server import BaseHTTPRequestHandler, HTTPServer
 from pathlib import Path
+from unittest import mock
 
 import cv2
 import numpy as np
+from playwright.sync_api import Error
 
 from neige.browser import Browser, draw_files, draw_page, draw_site
 from neige.core.errors import BrowserError
@@ -29,6 +31,15 @@ PAGE = Page(HTML, "body{margin:0}p{margin:20px;font:16px sans-serif}", (), {7: (
 
 
 class Drawing(unittest.TestCase):
+    def test_a_picture_that_cannot_be_taken_quickly_is_taken_slowly(self) -> None:
+        before = draw_page(PAGE, 320)
+        with mock.patch(
+            "playwright.sync_api.CDPSession.send", side_effect=Error("Unable to capture screenshot")
+        ) as send:
+            after = draw_page(PAGE, 320)
+        self.assertTrue(send.called)
+        np.testing.assert_array_equal(before.pixels, after.pixels)
+
     def test_words_and_boxes_are_measured(self) -> None:
         d = draw_page(PAGE, 400)
         self.assertEqual([(w.text, w.node) for w in d.words], [("Snow", 7), ("depth", 7)])

@@ -160,7 +160,7 @@ class Login(unittest.TestCase):
         self.assertIn(">Forgotten password</a>", html)
 
     def test_a_button_whose_words_take_two_lines_is_as_wide_as_it_is(self) -> None:
-        button = "<a href='#' style='display:block;width:84px;padding:6px 8px;margin:16px auto;text-align:center;background:#1c7a4c;color:#fff;border-radius:4px'>Watch a station</a>"
+        button = "<a href='#' style='display:block;width:84px;padding:6px 8px;margin:16px auto;text-align:center;background:#1c7a4c;color:#fff;border-radius:4px'>Sign up today</a>"
         body = f"<main><h1>Stations</h1>{PROSE}{button}{PROSE}</main>"
         found, outline, _ = page(body)
         (pressed,) = [n for n in tagged(outline, "a") if n.surface is not None]

@@ -16,7 +16,7 @@ from urllib.parse import unquote, urlsplit
 import cv2
 import numpy as np
 from playwright.sync_api import Browser as Chromium
-from playwright.sync_api import BrowserContext, Route, ViewportSize
+from playwright.sync_api import BrowserContext, Error, Route, ViewportSize
 from playwright.sync_api import Page as Tab
 
 from neige.browser.chromium import TIMEOUT, Browser, shared_browser
@@ -278,10 +278,13 @@ def _shot(tab: Tab, width: float, height: float, scale: int, spare: int = 0) -> 
         return tab.screenshot(full_page=True)
     session = tab.context.new_cdp_session(tab)
     clip = {"x": 0, "y": 0, **size, "scale": 1}
-    shot: dict[str, Any] = session.send(
-        "Page.captureScreenshot",
-        {"format": "png", "optimizeForSpeed": True, "captureBeyondViewport": False, "clip": clip},
-    )
+    try:
+        shot: dict[str, Any] = session.send(
+            "Page.captureScreenshot",
+            {"format": "png", "optimizeForSpeed": True, "captureBeyondViewport": False, "clip": clip},
+        )
+    except Error:  # a busy machine: the slow way waits until it can be drawn
+        return tab.screenshot(full_page=True, clip={"x": 0, "y": 0, **size})
     return base64.b64decode(shot["data"])
 
 
