@@ -113,9 +113,8 @@ def with_ends(run: list[_Edge], span: Rect, boxes: list[Rect]) -> list[Rect]:
     # as far from the text on the open side as the edge is on the other
     if holds(first, min(least, SURE)):
         lowest = max((b for b in boxes if b.inside(first, 0.7)), key=lambda b: b.cy)
-        level = edges(
-            x, lowest.y - LEVEL, right, first.bottom
-        )  # without what comes to its end over the table
+        # without the end of what is over the table
+        level = edges(x, lowest.y - LEVEL, right, first.bottom)
         top, bottom = text_in(level if holds(level, min(least, SURE)) else first)
         rows.insert(0, edges(x, max(first.y, top - (run[0].top - bottom)), right, run[0].top))
     if holds(last):

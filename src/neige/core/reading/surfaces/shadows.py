@@ -17,9 +17,11 @@ from numpy.typing import NDArray
 from scipy.optimize import least_squares
 from scipy.special import ndtr
 
-from neige.core.model import Fill, Rect, Shadow, Surface
-from neige.core.model.geometry import edges
+from neige.core.model import Fill, Shadow, Surface
 from neige.core.reading.colour import from_hex, to_hex
+from neige.core.reading.surfaces.flat import Region
+from neige.core.reading.surfaces.frame import rings
+from neige.core.reading.surfaces.sides import host_of
 
 DEPTH = 48.0  # px beside a box that are looked at
 LEAST = 12.0  # px: the shorter side of what casts a shadow
@@ -83,7 +85,7 @@ def share_shadows(
     out = list(surfaces)
     boxes = np.array([(s.rect.x, s.rect.y, s.rect.right, s.rect.bottom) for s in surfaces])
     for (_, ground, _), members in groups.items():
-        sides = {n: _sides(n, boxes, surfaces[n].radius, ground, pixels, scale) for n in members}
+        sides = {n: _sides(surfaces[n], boxes, n, ground, pixels, scale) for n in members}
         left = [n for n in members if _is_shaded(sides[n]) and not any(s.gap < TOUCH for s in sides[n])]
         tried = 0
         while left and tried < TRIES:
@@ -93,7 +95,7 @@ def share_shadows(
             if not cast:  # boxes that look alike, but do not cast the same
                 left, tried = left[1:], tried + 1
             for n in cast:
-                out[n] = replace(out[n], shadow=_shadow(fitted, out[n].rect, ground, pixels, scale))
+                out[n] = replace(out[n], shadow=_shadow(fitted, out[n], ground, pixels, scale))
             left = [n for n in left if n not in cast]
     plain = [s for s in out if not (any(s.border) or s.inner or s.fill.stops or s.picture >= 0)]
     for s in sorted(plain, key=lambda s: -s.rect.area):  # of shade within shade the outermost first
@@ -117,7 +119,7 @@ def _is_shade(s: Surface, surfaces: Sequence[Surface], ground: str | None) -> bo
         left *= 1 - c.opacity * np.outer(down, across)
         if r.inside(s.rect, ON):  # a line of equal shade round it: only where that runs
             free[1:-1, 1:-1] = False
-    ground_colour = from_hex(ground).astype(np.float64)
+    ground_colour = from_hex(ground)
     shade = float(np.quantile(1 - left[free], 0.5 if free.all() else 0.75)) * ground_colour
     off = np.abs(ground_colour - shade - from_hex(s.fill.colour)).max()
     least, most = AREA if free.all() else RIM
@@ -126,21 +128,19 @@ def _is_shade(s: Surface, surfaces: Sequence[Surface], ground: str | None) -> bo
 
 def _ground_of(s: Surface, surfaces: Sequence[Surface], background: Fill) -> str | None:
     """The colour that a surface lies on; None: more than one."""
-    hosts = [o for o in surfaces if o.rect.area > s.rect.area and s.rect.inside(o.rect, 0.999)]
-    fill = min(hosts, key=lambda o: o.rect.area).fill if hosts else background
+    host = host_of(s, surfaces)
+    fill = host.fill if host else background
     return None if fill.stops else fill.colour
 
 
 def _sides(
-    n: int, boxes: NDArray[np.float64], radius: float, ground: str, pixels: NDArray[np.uint8], scale: int
+    s: Surface, boxes: NDArray[np.float64], n: int, ground: str, pixels: NDArray[np.uint8], scale: int
 ) -> list[Side]:
-    """What is beside box `n` of `boxes` (k, 4: x, y, right, bottom), as far as nothing else stands there."""
+    """What is beside a surface, box `n` of `boxes` (k, 4: x, y, right, bottom), as far as nothing else stands there."""
     level = from_hex(ground)
-    x, y, right, bottom = (float(v) for v in boxes[n])
-    r = edges(x, y, right, bottom)
     others = np.delete(boxes, n, axis=0)
     out = list[Side]()
-    for way in range(4):
+    for way, whole in enumerate(_around(s, pixels, scale, DEPTH)):
         away, share = _beyond(boxes[n], others, way)
         order = np.argsort(away, kind="stable")
         away, share = away[order], share[order]
@@ -148,13 +148,12 @@ def _sides(
         row = sums[np.searchsorted(away, away + 1, side="right")] - sums[:-1]  # what stands as far off
         gap = float(away[row >= FACING].min(initial=np.inf))
         reach = float(away[share >= IN_WAY].min(initial=DEPTH))
-        lines = _lines(r, way, reach, radius + 2, pixels, scale)
-        drop = (level - lines).mean(axis=1)
+        drop = (level - whole[: max(0, int(reach * scale))]).mean(axis=1)
         jumps = np.flatnonzero(np.abs(np.diff(drop)) > JUMP)
         ends = np.flatnonzero(drop < -LIGHTER)
         stop = min([len(drop), *(int(v) for v in ends[:1]), *(int(v) + 1 for v in jumps[:1])])
         at = (np.arange(stop) + 0.5) / scale
-        out.append(Side(way, r.w, r.h, at, drop[:stop], gap, float(level.mean())))
+        out.append(Side(way, s.rect.w, s.rect.h, at, drop[:stop], gap, float(level.mean())))
     return out
 
 
@@ -176,32 +175,19 @@ def _beyond(
     return away[near], share[near]
 
 
-def _lines(
-    r: Rect, way: int, reach: float, inset: float, pixels: NDArray[np.uint8], scale: int
-) -> NDArray[np.float64]:
-    """The median colours (n, 3) of the device px's lines along a side of a box, outwards."""
-    height, width = pixels.shape[:2]
-    x0, y0, x1, y1 = (round(v * scale) for v in (r.x, r.y, r.right, r.bottom))
-    deep = max(0, int(reach * scale))
-    dx, dy = (max(0, round(min(inset, v / 2 - 1) * scale)) for v in (r.w, r.h))
-    across, down = slice(max(0, x0 + dx), max(0, x1 - dx)), slice(max(0, y0 + dy), max(0, y1 - dy))
-    if way == 0:
-        part = pixels[max(0, y0 - deep) : max(0, y0), across][::-1]
-    elif way == 1:
-        part = pixels[down, x1 : min(width, x1 + deep)].transpose(1, 0, 2)
-    elif way == 2:
-        part = pixels[y1 : min(height, y1 + deep), across]
-    else:
-        part = pixels[down, max(0, x0 - deep) : max(0, x0)][:, ::-1].transpose(1, 0, 2)
-    if not part.size:
-        return np.zeros((0, 3))
-    return np.median(part[:, :: max(1, part.shape[1] // 200)], axis=1).astype(np.float64)
+def _around(s: Surface, pixels: NDArray[np.uint8], scale: int, depth: float) -> list[NDArray[np.float64]]:
+    """The median colours (n, 3) of the lines of device px beside each side of a box, outwards, `depth` CSS px of them."""
+    r = s.rect
+    x0, y0, x1, y1 = (max(0, round(v * scale)) for v in (r.x, r.y, r.right, r.bottom))
+    colour = from_hex(s.fill.colour)
+    box = Region(x0, y0, x1, y1, s.radius * scale, (colour[0], colour[1], colour[2]), 1.0)
+    return rings(pixels, box, round(depth * scale))
 
 
 def _is_dark_below(s: Surface, ground: str, pixels: NDArray[np.uint8], scale: int) -> bool:
     """Is the first px below a box darker than its ground?"""
-    lines = _lines(s.rect, 2, 1.0, s.radius + 2, pixels, scale)
-    return len(lines) > 0 and float((from_hex(ground) - lines[0]).mean()) >= SEEN
+    below = _around(s, pixels, scale, 1.0)[2]
+    return len(below) > 0 and float((from_hex(ground) - below[0]).mean()) >= SEEN
 
 
 def _is_shaded(sides: Sequence[Side]) -> bool:
@@ -302,12 +288,11 @@ def _explains(v: NDArray[np.float64], sides: Sequence[Side]) -> bool:
     return explained > 1
 
 
-def _shadow(v: NDArray[np.float64], r: Rect, ground: str, pixels: NDArray[np.uint8], scale: int) -> Shadow:
+def _shadow(v: NDArray[np.float64], s: Surface, ground: str, pixels: NDArray[np.uint8], scale: int) -> Shadow:
     """A fitted shadow in CSS terms. Its colour is that of the ground's channels which it darkens less than the others."""
     opacity, sigma, dy, spread = (float(x) for x in v)
-    below = edges(r.x, r.bottom, r.right, r.bottom + 2)
-    level = from_hex(ground).astype(np.float64)
-    drop = np.maximum(0.0, level - _lines(r, 2, below.h, 0.25 * r.w, pixels, scale)[0])
+    level = from_hex(ground)
+    drop = np.maximum(0.0, level - _around(s, pixels, scale, 1.0)[2][0])
     share = drop / np.maximum(level, 1.0)
     most = max(float(share.max()), 1e-6)
     tint = np.zeros(3)

@@ -25,6 +25,12 @@ THICK, ENTRY, ON_EDGE = (
 )  # px of the line under the current entry; its length; its distance from the foot
 
 
+def host_of(s: Surface, surfaces: Sequence[Surface], share: float = 0.999) -> Surface | None:
+    """The smallest surface that a smaller one lies on, all but a `share` of it."""
+    hosts = [o for o in surfaces if o.rect.area > s.rect.area and s.rect.inside(o.rect, share)]
+    return min(hosts, key=lambda o: o.rect.area, default=None)
+
+
 def settle_sides(surfaces: list[Surface], background: Fill) -> list[Surface]:
     """The surfaces without those that are another's border, which has its colour then, and without borders in the colour of what
     is behind them."""
@@ -45,12 +51,8 @@ def settle_sides(surfaces: list[Surface], background: Fill) -> list[Surface]:
             continue
         wide = [n for n in range(4) if s.border[n] > 1]
         if len(wide) == 1 and sum(1 for w in s.border if w) == 1 and not s.accent:
-            hosts = [
-                o
-                for o in surfaces
-                if o is not s and s.rect.inside(o.rect, 0.99) and o.rect.area > s.rect.area
-            ]
-            behind = min(hosts, key=lambda o: o.rect.area).fill if hosts else background
+            host = host_of(s, surfaces, 0.99)
+            behind = host.fill if host else background
             if not behind.stops and s.border_colour and alike(behind.colour, s.border_colour):
                 top, right, bottom, left = s.border
                 r = s.rect
@@ -136,8 +138,7 @@ def leave_to_host(surfaces: list[Surface]) -> list[Surface]:
         if lattice or not any(s.border):
             out.append(s)
             continue
-        hosts = [o for o in surfaces if o.rect.area > s.rect.area and s.rect.inside(o.rect, 0.999)]
-        host = min(hosts, key=lambda o: o.rect.area, default=None)
+        host = host_of(s, surfaces)
         taken = [host is not None and _same_side(s, host, n) for n in range(4)]
         if host is None or not any(taken) or s.fill != host.fill or s.shadow or s.accent:
             out.append(s)
