@@ -212,6 +212,18 @@ class Commas(unittest.TestCase):
         words, _ = self.parted(("stakes(),", 0, 1), ("huts()", 9.6, 1), ("too", 9, 0))
         self.assertEqual(words, [("stakes(),", 1), ("huts()", 1), ("too", 0)])
 
+    def test_the_ink_of_a_comma_that_is_the_proses_is_where_it_was_seen(self) -> None:
+        word = Word("huts,", 20, 5 * self.CELL, Rect(20, 100, 46, 12), 1, 0.99)
+        then = Word("then", 72, 28, Rect(72, 100, 28, 12), 0, 0.99)
+        line = Line(
+            (word, then), Rect(20, 96, 80, 20), Rect(20, 100, 80, 12), 112, 8, 11, 0, "#ffffff", 0.99, 0.01
+        )
+        code, comma, _ = part_stops(line, self.styles).words
+        self.assertEqual((code.text, comma.text, comma.ink.right), ("huts", ",", 66))
+        self.assertLess(code.ink.right, comma.ink.x)
+        self.assertLess(comma.ink.w, 4)
+        self.assertGreater(comma.ink.x, 20 + 4 * self.CELL, "not right at the code's last cell")
+
     def test_a_stop_is_the_proses_where_the_next_word_begins_in_the_codes_last_cell(self) -> None:
         words, said = self.parted(("depth.txt.", 0, 1), ("Then", -1.5, 0))
         self.assertEqual((words, said), ([("depth.txt", 1), (".", 0), ("Then", 0)], "depth.txt. Then"))

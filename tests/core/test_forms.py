@@ -50,6 +50,13 @@ class Choices(unittest.TestCase):
         found = fields(body)
         self.assertEqual([n.attributes.get("checked") for n in found], ["#3459e6"])
 
+    def test_boxes_to_tick_may_each_be_in_a_row_of_their_own(self) -> None:
+        box = "<i style='width:22px;height:22px;box-sizing:border-box;border:1px solid #99a3ad;border-radius:4px;flex:none'></i>"
+        row = "<div style='display:flex;gap:16px;align-items:center;padding:14px 16px;border-bottom:1px solid #c8ccd2'>{}<span>{}</span></div>"
+        rows = "".join(row.format(box, name) for name in ("Grey Saddle", "Brenn Hut", "Upper Stake"))
+        body = f"<main><h1>Stations</h1><div style='width:420px;border:1px solid #c8ccd2;border-radius:6px'>{rows}</div>{PROSE}</main>"
+        self.assertEqual([n.attributes.get("type") for n in fields(body)], ["checkbox"] * 3)
+
     def test_an_outlined_switch_is_off(self) -> None:
         switch = "<i style='width:32px;height:16px;box-sizing:border-box;border:1px solid #c8ccd2;border-radius:8px;padding:2px'><b style='display:block;width:10px;height:10px;border-radius:50%;background:#8f959c'></b></i>"
         body = f"<main><h1>Stations</h1><div style='display:flex;gap:8px;align-items:center'>{switch}<span>Send me the bulletin</span></div>{PROSE}</main>"

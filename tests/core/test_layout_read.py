@@ -21,7 +21,7 @@ from neige.core.reading.spacing import find_gaps, scale_of_gaps, text_boxes
 from neige.core.reading.surfaces import read_surfaces
 from neige.core.reading.surfaces.cards import accent_sides, join_sides, pool_alike
 from neige.core.reading.surfaces.corners import round_corners
-from neige.core.reading.surfaces.pictures import box_icons, split_mosaics
+from neige.core.reading.surfaces.pictures import box_icons, is_opaque, split_mosaics
 from neige.core.reading.surfaces.shade import drop_shade
 from neige.core.reading.surfaces.tracks import complete_tracks
 from neige.core.writer.cutouts import formats
@@ -232,6 +232,25 @@ class Pictures(unittest.TestCase):
         self.assertEqual(box_icons([tick], [Rect(117.5, 100, 50, 11)], [])[0], tick)
         line = Rule(Rect(0, 97, 300, 1), "#e0e4e8")
         self.assertEqual(box_icons([tick], [], [], [line])[0], tick)
+
+    def test_arrow_heads_stand_in_squares_and_dots_bars_and_what_opens_do_not(self) -> None:
+        head = Cutout(Rect(100, 100, 4, 8), "icon")
+        self.assertEqual(box_icons([head], [], [])[0].rect, Rect(96, 98, 12, 12))
+        for bare in (Rect(100, 100, 5, 5), Rect(100, 100, 2, 16), Rect(100, 100, 9, 5)):
+            mark = Cutout(bare, "icon")
+            self.assertEqual(box_icons([mark], [], []), [mark])
+
+    def test_a_tick_in_a_small_box_and_a_flag_keep_their_own_edges(self) -> None:
+        tick = Cutout(Rect(104, 106, 12, 9), "icon", ground="#205080")
+        box = Surface(Rect(100, 100, 20, 20), Fill("#205080"))
+        self.assertEqual(box_icons([tick], [], [box]), [tick])
+        pixels = np.full((60, 60, 3), 255, np.uint8)
+        pixels[20:34, 20:40] = (30, 80, 160)
+        flag = Cutout(Rect(20, 20, 20, 14), "icon", ground="#ffffff")
+        self.assertTrue(is_opaque(flag, pixels, 1))
+        self.assertEqual(box_icons([flag], [], [], opaque=[flag]), [flag])
+        pixels[20:34, 20:40][np.hypot(*(np.mgrid[:14, :20] - 7)) > 6] = 255
+        self.assertFalse(is_opaque(flag, pixels, 1))
 
     def test_touching_photos_are_parted_at_their_seams(self) -> None:
         rng = np.random.default_rng(3)

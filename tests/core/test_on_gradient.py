@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 
+import cv2
 import numpy as np
 
 from neige.core.reading import read
@@ -64,6 +65,19 @@ class Small(unittest.TestCase):
         pixels = np.full((100, 200, 3), ground, np.uint8)
         pixels[40:60, 50:110] = patch
         return len(find_small(pixels, [], 1))
+
+    def test_the_shadow_round_a_gradient_does_not_hide_it(self) -> None:
+        across = np.linspace(60, 120, 60).round().astype(np.uint8)
+        ramp = np.repeat(np.repeat(across[None, :, None], 20, axis=0), 3, axis=2)
+        pixels = np.full((100, 200, 3), 255, np.uint8)
+        pixels[44:66, 46:114] = 0
+        pixels = cv2.GaussianBlur(pixels, (0, 0), 5)
+        pixels = (255 - (255 - pixels.astype(np.float64)) * 0.3).round().astype(np.uint8)
+        pixels[40:60, 50:110] = ramp
+        self.assertEqual([r.box for r in find_small(pixels, [], 1)], [(51, 41, 109, 59)])
+        noisy = np.random.default_rng(3).integers(150, 250, pixels.shape).astype(np.uint8)
+        noisy[40:60, 50:110] = ramp
+        self.assertEqual(find_small(noisy, [], 1), [], "on a photo it is a piece of it")
 
     def test_only_colours_along_a_line_are_a_gradient(self) -> None:
         across = np.linspace(60, 120, 60).round().astype(np.uint8)

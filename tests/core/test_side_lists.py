@@ -6,6 +6,8 @@ import re
 import unittest
 
 from neige.browser import draw_page
+from neige.core.model import Node, Rect
+from neige.core.outline.dotted import list_dotted
 from neige.core.outline.side_lists import join_side_lists
 from neige.core.writer import write
 from tests.core.test_menus import words
@@ -167,6 +169,20 @@ class Dotted(unittest.TestCase):
         self.assertEqual(len(re.findall("__dotted", html)), 2, "after each but the last")
         css = write(outline, found, drawn(STYLE + body, 900)[0]).css
         self.assertRegex(css, r"__dotted::after \{\n  content: \"[·•]\";")
+
+    def test_entries_that_were_put_together_for_their_dots_are_in_the_list_with_the_others(self) -> None:
+        def entry(x: float, dot: str = "") -> Node:
+            marked = {"bullet": "•", "dot": dot} if dot else {}
+            return Node("text", Rect(x, 10, 80, 18), tag="a", gap=28.0, lines=[0], attributes=marked)
+
+        pair = Node(
+            "row", Rect(128, 10, 188, 18), tag="div", gap=28.0, children=[entry(128, "·"), entry(236, "·")]
+        )
+        pair.children[0].gap = 0.0
+        row = Node("row", Rect(20, 10, 404, 18), tag="div", children=[entry(20), pair, entry(344)])
+        list_dotted(row)
+        self.assertEqual([c.rect.x for c in row.children], [20, 128, 236, 344])
+        self.assertEqual((row.attributes["dotted"], row.children[1].gap), ("·", 28.0))
 
 
 if __name__ == "__main__":

@@ -6,8 +6,9 @@ import re
 import unittest
 from functools import lru_cache
 
-from neige.core.model import Node, Outline, Reading
+from neige.core.model import Fill, Node, Outline, Reading, Rect, Surface
 from neige.core.outline import arrange
+from neige.core.outline.borders import border_lines
 from neige.core.reading import read
 from neige.core.writer import write
 from tests.core.test_menus import words
@@ -41,6 +42,17 @@ class Lines(unittest.TestCase):
         self.assertEqual((thick, colour), ("1", "#9999aa"))
         self.assertLess(float(gap), 12)
         self.assertNotIn("<hr", html)
+
+    def test_a_line_under_a_heading_that_ends_before_its_column_keeps_its_width(self) -> None:
+        head = Node("text", Rect(40, 40, 180, 30), tag="h2", leading=30.0, lines=[0])
+        line = Node(
+            "rule", Rect(40, 76, 600, 1), tag="hr", gap=6.0, width="max",
+            surface=Surface(Rect(40, 76, 600, 1), Fill("#8899aa")),
+        )  # fmt: skip
+        column = Node("block", Rect(40, 40, 900, 300), tag="div", children=[head, line])
+        border_lines(column)
+        self.assertEqual(column.children, [head])
+        self.assertEqual((head.width, head.rect.w), ("max", 600))
 
     def test_the_line_under_a_link_is_as_long_as_its_words(self) -> None:
         body = f"<main><h1>Depths</h1><p><a style='border-bottom:2px solid #c40;padding-bottom:3px;font-weight:700'>See all nine stations</a></p><br>{PROSE}</main>"

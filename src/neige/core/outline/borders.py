@@ -64,6 +64,8 @@ def _put_under(line: Node, text: Node) -> None:
         if text.tag == "p" and len(node_text(text).split()) <= LINK_WORDS:
             text.tag = "a"
             text.reasons.append("a few words with a line of their own under them")
+    elif line.width == "max":
+        text.width = "max"
     text.rect = edges(text.rect.x, text.rect.y, max(text.rect.right, line.rect.right), line.rect.bottom)
 
 

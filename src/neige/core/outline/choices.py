@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from neige.core.model import Node, Reading, Rect
+from neige.core.model import Node, Reading, Rect, Surface
 from neige.core.model.geometry import union
 from neige.core.reading.colour import chroma, contrast
 
@@ -10,6 +10,7 @@ CHOICE = (9.0, 44.0)  # px that a box to tick is wide
 LONE_CHOICE = 20.0  # px that it is wide at most if there is no other like it
 TICKED = 24.0  # px that a ticked box is wide at most
 BESIDE = 1.8  # times its label's size that a larger one without a rim is wide at most: else it is somebody's picture
+AFTER = 18.0  # px from a box to its label
 TICK_WIDE, TICK_FLAT = (0.4, 0.85), (1.1, 1.8)  # of the box's width, and times its own height
 
 
@@ -17,6 +18,7 @@ def find_choices(content: list[Node], reading: Reading) -> list[Node]:
     """A small framed square or disc right before a text is a check box or radio button with that label; so is a picture of that
     size in line with one: it is the one that was chosen."""
     out = _switches(content)
+    elsewhere = _frames(reading)
     boxes = [
         n
         for n in content
@@ -42,6 +44,8 @@ def find_choices(content: list[Node], reading: Reading) -> list[Node]:
         if box.kind == "image":  # a disc is the chosen one of discs, a square of squares
             disc = reading.cutouts[box.cutout].radius >= 0.4 * box.rect.w
             like = [f for f in like if f.surface and (f.surface.radius >= 0.4 * f.rect.w) == disc]
+        if s is not None and not like:  # each may be in a row of its own
+            like = [Node("block", f.rect, surface=f) for f in elsewhere if _in_line(f, s)]
         rimmed = any(f.surface and any(f.surface.border) for f in (box, *like))
         chosen = ((box.kind == "image" or bool(box.children)) and bool(like)) or _is_ticked(box)
         label = next(
@@ -49,7 +53,7 @@ def find_choices(content: list[Node], reading: Reading) -> list[Node]:
                 t
                 for t in out
                 if t.kind == "text"
-                and 2 <= t.rect.x - box.rect.right <= max(16.0, reading.styles[t.style].size)
+                and 2 <= t.rect.x - box.rect.right <= max(AFTER, reading.styles[t.style].size)
                 and abs(t.rect.cy - box.rect.cy) <= 5
                 and (rimmed or box.rect.w <= max(TICKED, BESIDE * reading.styles[t.style].size))
             ),
@@ -71,6 +75,23 @@ def find_choices(content: list[Node], reading: Reading) -> list[Node]:
             node.surface = None
         _join(out, box, node, label)
     return out
+
+
+def _frames(reading: Reading) -> list[Surface]:
+    """The framed squares and discs of the page that may be boxes to tick, with nothing in them."""
+    small = [
+        s
+        for s in reading.surfaces
+        if CHOICE[0] <= s.rect.w <= CHOICE[1] and abs(s.rect.w - s.rect.h) <= 1.5 and all(s.border)
+    ]
+    marks = [*(n.ink for n in reading.lines), *(c.rect for c in reading.cutouts)]
+    return [s for s in small if not any(m.meet(s.rect) for m in marks)]
+
+
+def _in_line(a: Surface, b: Surface) -> bool:
+    """Are two boxes one above the other, as large, and as round?"""
+    level = abs(a.rect.cx - b.rect.cx) <= 2 and abs(a.rect.cy - b.rect.cy) > a.rect.h
+    return level and abs(a.rect.w - b.rect.w) <= 1 and abs(a.radius - b.radius) <= 2
 
 
 def _is_ticked(box: Node) -> bool:

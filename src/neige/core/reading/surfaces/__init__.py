@@ -46,7 +46,13 @@ from neige.core.reading.surfaces.panels import (
     join_side_panels,
     lay_under_cells,
 )
-from neige.core.reading.surfaces.pictures import box_icons, grow_to_pale, split_mosaics, take_shapes
+from neige.core.reading.surfaces.pictures import (
+    box_icons,
+    grow_to_pale,
+    is_opaque,
+    split_mosaics,
+    take_shapes,
+)
 from neige.core.reading.surfaces.pieces import absorb_skies, uncover
 from neige.core.reading.surfaces.piles import pile_up, without_own_shade
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, lies_across, soft_shade
@@ -209,8 +215,8 @@ def find_pictures(
     cutouts, lost, explained = find_cutouts(picture, remains, text, surfaces, background)
     if not picture.noise:
         faint = off > 0
-        for t in text:
-            faint[device_slices(t, scale)] = False
+        for at in [*text, *(s.rect for s in surfaces if s.fill.stops)]:  # a gradient is never exact
+            faint[device_slices(at, scale)] = False
         _without_shadows(faint, surfaces, scale)
         cutouts = grow_to_pale(cutouts, faint, text, scale)
         badges, cutouts = take_badges(cutouts, picture.pixels, text, scale)
@@ -229,7 +235,9 @@ def find_pictures(
     cutouts, empty = settle_choices(cutouts, picture.pixels, scale)
     cutouts, bands = shaded_bands(cutouts, picture.pixels, scale)
     surfaces = in_layers([*surfaces, *empty, *bands], scan.pixels, scale)
-    cutouts = sorted([*box_icons(cutouts, text, surfaces, rules), *given], key=lambda c: (c.rect.y, c.rect.x))
+    opaque = [c for c in cutouts if c.kind == "icon" and is_opaque(c, picture.pixels, scale)]
+    boxed = box_icons(cutouts, text, surfaces, rules, opaque)
+    cutouts = sorted([*boxed, *given], key=lambda c: (c.rect.y, c.rect.x))
     return Ground(background, tuple(surfaces), tuple(rules), tuple(cutouts), float(explained), tuple(lost))
 
 

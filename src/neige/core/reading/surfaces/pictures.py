@@ -24,9 +24,11 @@ FAINT = 3.0  # 8-bit steps from its ground at which nobody sees a panel
 INKED = 0.02  # of a faint panel's area that has other ink on it, when it is a picture's ground
 OFF_CENTRE = 0.14  # of the side by which a mark in a badge may be off its middle
 RING = (2.5, 5.0)  # px around a shape in which the rest of its icon would touch it
-EM_BOXES = (16.0, 20.0, 24.0, 32.0, 40.0, 48.0, 64.0, 80.0, 96.0)
-CARET = 9.0  # px: a mark no larger is an arrow head in running text, and has no box of its own
-UPRIGHT = 1.45  # height to width of a mark from which it is set like a letter
+EM_BOXES = (12.0, 16.0, 20.0, 24.0, 28.0, 32.0, 40.0, 48.0, 64.0, 80.0, 96.0)
+CARET, FLAT = 9.0, 1.3  # px and width to height: a mark no larger, and so flat, is an arrow head that opens,
+DOT = 5.0  # px: and one no larger at all a dot; they have no box of their own
+UPRIGHT = 3.0  # height to width of a mark from which it is a bar
+COVERS = 0.93  # of its box that an opaque mark covers
 PALE_MIN = 24.0  # px: longer side of a picture that may have a pale ground
 PALE_FILL = 0.6  # of the box round a pale ground that it must fill
 ABUT, FELLOWS = 2.5, 2  # px between the sides of cells; cells that share a side with one
@@ -137,18 +139,25 @@ def _is_shape(
 
 
 def box_icons(
-    cutouts: list[Cutout], text: list[Rect], surfaces: list[Surface], rules: Sequence[Rule] = ()
+    cutouts: list[Cutout],
+    text: list[Rect],
+    surfaces: list[Surface],
+    rules: Sequence[Rule] = (),
+    opaque: Sequence[Cutout] = (),
 ) -> list[Cutout]:
     """Icons in the square boxes they are drawn in.
 
     A mark hardly ever touches all sides of its square: the box is the next usual size above its ink, centred on it, where
-    nothing else is in its way. Narrow upright marks (arrow heads) keep their own width: they are set like letters.
+    nothing else is in its way. Arrow heads at a text's end are drawn in such squares, too; bars, dots and arrows that open are not, nor those
+    that are `opaque`: a flag's edges are its own, nor the tick in a small box.
     """
     out: list[Cutout] = []
     for c in cutouts:
         r = c.rect
         ink = max(r.w, r.h)
-        if c.kind != "icon" or not CARET < ink <= SMALL or r.h > UPRIGHT * r.w:
+        opens = ink <= CARET and r.w >= FLAT * r.h
+        bare = not DOT < ink <= SMALL or opens or r.h > UPRIGHT * r.w or any(_is_tick(r, s) for s in surfaces)
+        if c.kind != "icon" or bare or any(c is o for o in opaque):
             out.append(c)
             continue
         side = next((e for e in EM_BOXES if e >= ink - 0.5), ink)
@@ -165,6 +174,18 @@ def box_icons(
         )
         out.append(c if blocked else replace(c, rect=box))
     return out
+
+
+def _is_tick(r: Rect, s: Surface) -> bool:
+    """Does a mark lie in a box that is as small as those that are ticked?"""
+    return max(s.rect.w, s.rect.h) <= BOX[1] and abs(s.rect.w - s.rect.h) <= 1.5 and r.inside(s.rect, 0.99)
+
+
+def is_opaque(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> bool:
+    """Does a mark cover its whole box, but for its corners?"""
+    part = pixels[device_slices(c.rect, scale)].astype(np.int16)
+    inked = np.abs(part - np.rint(from_hex(c.ground)).astype(np.int16)).max(axis=2, initial=0) > FAINT
+    return bool(inked.mean() >= COVERS) if inked.size else False
 
 
 def grow_to_pale(

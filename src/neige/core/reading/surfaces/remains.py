@@ -39,6 +39,7 @@ MARKS = 3  # arrows under one another, which may stand anywhere
 MARK_GAP = 18.0  # px from the words
 IMAGE_DENSITY = 0.55  # of a box that must be unexplained for a photo
 MIN_IMAGE = 28  # px
+SOLID, ONE_COLOUR = 48.0, 0.25  # px: the side of an icon that is solid, and how much of it has its colour
 BARE = 0.08  # of the tenth of its box at a corner that a disc inks at most: rounded corners ink more
 UNCOVERED = 0.03  # of a photo's side that must be seen where a card lies on it
 
@@ -83,7 +84,7 @@ def find_cutouts(
     _forgive_edges(free, surfaces, scale)
     photos, discs, textures = _photos(remains, inside_text, [s.rect for s in surfaces], picture.pixels, scale)
     cutouts: list[Cutout] = []
-    for rect in photos:
+    for rect in (r for r in photos if not _is_drawn(r, picture)):
         over = [t for t in text if t.inside(rect, 0.8)]
         mask = textures[device_slices(rect, scale)]
         cutouts.append(Cutout(rect, "image", _disc_radius(mask, rect), bool(over), background.colour))
@@ -140,6 +141,15 @@ def find_cutouts(
         cutouts.append(Cutout(rect, "image" if big else "icon", 0.0, False, _ground(picture, rect)))
         free[device_slices(rect.grow(1), scale)] = False
     return sorted(cutouts, key=lambda c: (c.rect.y, c.rect.x)), lost, float((free & ~inside_text).mean())
+
+
+def _is_drawn(rect: Rect, picture: Picture) -> bool:
+    """Is something small of one colour for a good part, exactly: a solid icon, which fills its box as a photo does?"""
+    if max(rect.w, rect.h) > SOLID:
+        return False
+    part = picture.pixels[device_slices(rect, picture.scale)]
+    counts = np.unique(pack(part), return_counts=True)[1]
+    return not picture.noise and bool(counts.max(initial=0) >= ONE_COLOUR * counts.sum())
 
 
 def _paved(rect: Rect, surfaces: list[Surface], text: list[Rect]) -> bool:

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.reading.colour import apart, pack
+from neige.core.reading.colour import apart
 from neige.core.reading.surfaces.gradient import Ramp, fit_line
 
 SMOOTH = 2  # 8-bit steps from one pixel to the next
@@ -19,7 +19,10 @@ FILLS = 0.5  # of its box that is no ink on it
 RANGE = 6  # 8-bit steps from end to end at least
 EDGE = 12  # 8-bit steps by which it stands out from its ground on every side
 RIM, OUT, IN = 4, 3, 2  # px round it that are looked at; from its side outwards, and inwards
-EVEN = 0.6  # of what is round it that has one colour: the rest is its shadow
+EVEN, STEEP = (
+    0.95,
+    6,
+)  # of what is round it that differs from its neighbour by no more steps: the ground, or the shadow on it
 SAMPLE = 1500  # pixels that a gradient is fitted to
 SAME = 0.7  # of its pixels that a gradient that is known draws as well
 EXPLAINED = 3.0  # 8-bit steps
@@ -52,7 +55,7 @@ def find_small(pixels: NDArray[np.uint8], known: list[Ramp], scale: int) -> list
 
 
 def _stands_out(pixels: NDArray[np.uint8], x: int, y: int, w: int, h: int) -> bool:
-    """Has a box hard edges on all its sides, on a ground of one colour?"""
+    """Has a box hard edges on all its sides, on a ground of one colour, or one that only its shadow darkens?"""
     if x < RIM or y < RIM or x + w + RIM > pixels.shape[1] or y + h + RIM > pixels.shape[0]:
         return False
     across, down = slice(x + w // 4, x + w - w // 4), slice(y + h // 4, y + h - h // 4)
@@ -65,16 +68,14 @@ def _stands_out(pixels: NDArray[np.uint8], x: int, y: int, w: int, h: int) -> bo
     for outside, inside in sides:
         if np.abs(np.median(outside, axis=0) - np.median(inside, axis=0)).max() < EDGE:
             return False
-    around = np.concatenate(
-        [
-            pixels[y - RIM, x - RIM : x + w + RIM],
-            pixels[y + h - 1 + RIM, x - RIM : x + w + RIM],
-            pixels[y - RIM : y + h + RIM, x - RIM],
-            pixels[y - RIM : y + h + RIM, x + w - 1 + RIM],
-        ]
-    )
-    counts = np.unique(pack(around[None])[0], return_counts=True)[1]
-    return bool(counts.max() >= EVEN * len(around))
+    ring = [
+        pixels[y - RIM, x - RIM : x + w + RIM],
+        pixels[y + h - 1 + RIM, x - RIM : x + w + RIM],
+        pixels[y - RIM : y + h + RIM, x - RIM],
+        pixels[y - RIM : y + h + RIM, x + w - 1 + RIM],
+    ]
+    steps = np.concatenate([apart(side[1:], side[:-1]) for side in ring])
+    return bool((steps <= STEEP).mean() >= EVEN)
 
 
 def _ramp_of(

@@ -12,6 +12,7 @@ from neige.core.reading.colour import away, from_hex, oklab
 from neige.core.reading.text.raw import around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, row_of, shape
+from neige.core.reading.type.settle import ink_width
 
 ODD_SIGN = 0.6  # of its line's size by which an angle's or a dot's may differ
 APART = 0.3  # of its size that a larger letter stands apart from a line if it is an icon
@@ -33,6 +34,7 @@ SAME_WIDTH = 0.03  # of a word's width that it may be off
 CODED_LINES, CODED_FIT = 3, 0.97  # of a style of code that is sure
 BOLDER = 250  # of weight by which a short word in its line's own face differs if it is set so
 HALF = 0.5  # of a cell: less is no space in code
+BEHIND = 0.9  # px that a stop may stand behind its code: it is still joined to it (see `Line.text`)
 STOPS, STOP_GAP = ".,;:", 0.4  # and of the size, how far they may be from their word
 NO_ROOM = 0.06  # of the size: words nearer to each other are one
 NEAR_CODE = 5.0  # times the size from a line of signs to the code that it is part of, up, down or aside
@@ -112,14 +114,17 @@ def part_stops(line: Line, styles: list[TypeStyle]) -> Line:
         if room >= HALF * advance or not (lone or own):
             out.append(w)
             continue
-        stop = shape(row_of(t), w.text[-1]).advance * t.size
+        sign, row = w.text[-1], row_of(t)
+        stop = shape(row, sign).advance * t.size
         if lone:
             end, ink = out[-1].x + out[-1].w, w.ink
-        else:
+        else:  # where its ink ends: between it and the code there may be the room in the code's box
             end = w.x + w.w - advance
-            ink = edges(end, w.ink.y, min(end + stop, w.ink.right), w.ink.bottom)
-            rest = edges(w.ink.x, w.ink.y, end, w.ink.bottom)
+            start = max(min(end, w.ink.right), w.ink.right - ink_width(sign, row, t.size, 0.0))
+            ink = edges(start, w.ink.y, w.ink.right, w.ink.bottom)
+            rest = edges(w.ink.x, w.ink.y, min(end, start), w.ink.bottom)
             out.append(replace(w, text=w.text[:-1], w=w.w - advance, ink=rest))
+            end += min(max(0.0, start - f.extent(row, sign, 1) * t.size - end), BEHIND)
         out.append(Word(w.text[-1], end, stop, ink, style, w.confidence))
     return replace(line, words=tuple(out))
 
