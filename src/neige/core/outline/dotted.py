@@ -34,7 +34,8 @@ def list_dotted(root: Node) -> None:
             group.children[0].gap = group.gap
         n.children = kids
         for c in kids:
-            c.attributes.pop("bullet", None)
+            if bullet := c.attributes.pop("bullet", ""):
+                c.attributes["parted"] = bullet  # its line may begin with it
             if c.kind == "row" and c.tag == "div" and any(t.tag == "a" for t in texts_in(c)):
                 link_whole(c)
 

@@ -36,6 +36,7 @@ CONTROLS = (
     "header",
 )  # in which nothing is a heading
 FOOT_HEAD = 1.35  # times as large as the running text a heading in the page's foot is
+QUOTES, ENDS = "”\"'’)", (".", "!", "…")  # of sentences
 MASTHEAD = 1.2  # times as large as the largest heading below the page's head
 
 
@@ -68,6 +69,7 @@ def give_headings(root: Node, reading: Reading) -> None:
                 and not figure
                 and len(words.split()) <= 16
                 and not _is_sentence(words, n.style, base, reading)
+                and not _stresses(n, words, base, reading)
                 and letters > 0.4 * len(words.replace(" ", ""))
             ):
                 found.append(n)
@@ -214,10 +216,19 @@ def _is_sentence(words: str, style: int, base: TypeStyle, reading: Reading) -> b
     s = reading.styles[style]
     return (
         len(words.split()) >= LEAD_WORDS
-        and words.rstrip("”\"'’)").endswith((".", "!", "…"))
+        and words.rstrip(QUOTES).endswith(ENDS)
         and s.size <= LEAD_SIZE * base.size
         and s.weight <= base.weight + 100
     )
+
+
+def _stresses(n: Node, words: str, base: TypeStyle, reading: Reading) -> bool:
+    """A sentence with bold words in it ("Ana Tarn measured 142 cm."), as large as the text, is none, either."""
+    plain = any(
+        reading.styles[r.style].weight <= base.weight + 100 and len(r.text.strip()) > 1 for r in n.runs
+    )
+    size = reading.styles[n.style].size
+    return plain and words.rstrip(QUOTES).endswith(ENDS) and size <= MINOR_SIZE * base.size
 
 
 def _masthead(root: Node, found: list[Node], ranks: dict[int, float], reading: Reading) -> list[Node]:

@@ -151,7 +151,8 @@ def _cross(node: Node, reading: Reading, top: float, bottom: float) -> None:
         "start": max(c.rect.y for c in kids) - min(c.rect.y for c in kids),
         "end": max(c.rect.bottom for c in kids) - min(c.rect.bottom for c in kids),
     }
-    if spread["start"] <= 1.6 and spread["end"] <= 1.6 and any(c.surface for c in kids):
+    even = 1.6 if all(c.surface for c in kids) else 1.0  # words beside a box are hardly ever as high as it is
+    if spread["start"] <= even and spread["end"] <= even and any(c.surface for c in kids):
         node.cross = "stretch"
     elif spread["start"] <= 1.0:
         node.cross = "start"

@@ -133,7 +133,8 @@ def paired(n: Node, reading: Reading, drawn: list[DrawnWord]) -> list[tuple[tupl
     for k, i in enumerate(n.lines):
         line = reading.lines[i]
         words = line.words
-        if k == 0 and len(words) > 1 and words[0].text == n.attributes.get("bullet"):
+        mark = n.attributes.get("bullet") or n.attributes.get("parted")
+        if k == 0 and len(words) > 1 and words[0].text == mark:
             words = words[1:]
         seen += [(w.text, (w.x, line.baseline - reading.styles[w.style].ascent)) for w in words]
     starts = _starts([text for text, _ in seen])

@@ -215,8 +215,8 @@ def find_pictures(
     cutouts, lost, explained = find_cutouts(picture, remains, text, surfaces, background)
     if not picture.noise:
         faint = off > 0
-        for at in [*text, *(s.rect for s in surfaces if s.fill.stops)]:  # a gradient is never exact
-            faint[device_slices(at, scale)] = False
+        for place in [*text, *(s.rect for s in surfaces if s.fill.stops)]:  # a gradient is never exact
+            faint[device_slices(place, scale)] = False
         _without_shadows(faint, surfaces, scale)
         cutouts = grow_to_pale(cutouts, faint, text, scale)
         badges, cutouts = take_badges(cutouts, picture.pixels, text, scale)

@@ -42,6 +42,7 @@ from neige.core.reading.type.sort import (
     split_words,
     take_mixed,
     take_strays,
+    take_together,
     untangle_icons,
 )
 from neige.core.reading.type.trial import WELL_SET, WORDY, Fits, Trial
@@ -90,6 +91,7 @@ def find_types(pieces: list[Piece], pixels: NDArray[np.uint8], pins: Sequence[Pi
     part_mixed(types, scale)
     for kind in list(types):
         split_words(kind, types, families, scale)
+    take_together(types, scale)
     _pin_types(types, pins, sigma, scale)
     _spell(types, scale)
     types = _unequal(types)
