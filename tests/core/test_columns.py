@@ -12,6 +12,7 @@ from neige.core.outline.corridors import _beside
 from neige.core.outline.cuts import _one_row
 from neige.core.outline.divide import divide
 from neige.core.outline.middle import widen_columns
+from neige.core.outline.rows import _cross
 from neige.core.writer import _gutter, write
 from neige.core.writer.place import place
 from neige.core.writer.stylesheet import Sheet
@@ -303,6 +304,22 @@ class Beside(unittest.TestCase):
         picture, _ = drawn(STYLE + indented, 760)
         built = pipeline.build(png(picture.pixels), "page.png", draw_page)
         self.assertLess(built.proof.position_px, 1.0)
+
+
+class Tiles(unittest.TestCase):
+    def test_words_beside_a_box_a_little_higher_are_level_with_its_middle(self) -> None:
+        reading = page(f"<main><h1>Depths</h1>{PROSE}</main>")[0]
+        tile = Rect(252, 100, 48, 48)
+
+        def cross(beside: Node) -> str:
+            box = Node("block", tile, surface=Surface(tile, Fill("#23607a")))
+            row = Node("row", Rect(0, 100, 300, 48), tag="div", children=[beside, box])
+            _cross(row, reading, 100, 148)
+            return row.cross
+
+        self.assertEqual(cross(Node("block", Rect(0, 101.4, 100, 45.2))), "center")
+        card = Rect(0, 101.4, 100, 45.2)
+        self.assertEqual(cross(Node("block", card, surface=Surface(card, Fill("#ffffff")))), "stretch")
 
 
 class Cells(unittest.TestCase):

@@ -14,7 +14,7 @@ from neige.core.reading.type.company import part_stops, without_marks
 from neige.core.reading.type.fixed_width import _joined
 from neige.core.reading.type.kinds import Type
 from neige.core.reading.type.pieces import cut_pieces
-from neige.core.reading.type.sort import take_mixed
+from neige.core.reading.type.sort import take_mixed, take_together
 from tests.core.test_outline import style
 from tests.core.test_type import PROSE, Sheet, row_of
 
@@ -165,6 +165,29 @@ class HalfBold(unittest.TestCase):
             self.assertEqual(
                 [styles[w.style].weight for w in n.words], [700, 700] + [400] * (len(n.words) - 2)
             )
+
+    def test_words_in_a_face_of_their_own_go_to_the_pages_bold_once_it_is_known(self) -> None:
+        sheet, plain, bold = Sheet(), row_of("Liberation Sans", 400), row_of("Liberation Sans", 700)
+        for n, text in enumerate(PROSE):
+            sheet.line(text, plain, 14.0, 40 + 30 * n)
+        for n, text in enumerate(
+            ("Brenn Hut and Vell Mouth", "The Grey Saddle", "Upper Stake", "Lorry Mion")
+        ):
+            sheet.line(text, bold, 14.0, 240 + 40 * n)
+        pixels = np.clip(np.round(sheet.pixels), 0, 255).astype(np.uint8)
+        pieces = [p for i, raw in enumerate(sheet.lines) for p in cut_pieces(i, raw, pixels)]
+        last = max(p.line for p in pieces)
+
+        def homes(row: int) -> list[Type]:
+            prose = Type(plain, 14.0, 0.0, 0.01, members=[p for p in pieces if p.line < len(PROSE)])
+            known = Type(bold, 14.0, 0.0, 0.01, members=[p for p in pieces if len(PROSE) <= p.line < last])
+            other = Type(row, 14.2, 0.0, 0.2, members=[p for p in pieces if p.line == last])
+            types = [prose, known, other]
+            take_together(types, 1)
+            return [t for t in types if any(p.line == last for p in t.members)]
+
+        self.assertEqual([t.row for t in homes(row_of("Archivo", 600))], [bold])
+        self.assertEqual([t.row for t in homes(plain)], [plain], "a weight of the page's own family stays")
 
     def test_a_line_of_paths_and_prose_is_told_word_by_word(self) -> None:
         sheet, mono, plain = Sheet(width=1200), row_of("Liberation Mono", 400), row_of("Liberation Sans", 400)

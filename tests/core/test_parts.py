@@ -22,6 +22,18 @@ class Titles(unittest.TestCase):
             heads(body), [("h1", "Snow in the Vell"), ("h2", "Stations"), ("h2", "Join the round")]
         )
 
+    def test_a_sentence_with_bold_names_in_it_is_no_heading(self) -> None:
+        entry = "<div style='border-top:1px solid #ccd;padding:12px 0'><p><b>{}</b> {} <b>{}.</b></p><p style='color:#778;font-size:14px;line-height:18px'>{} days ago</p></div>"
+        said = (
+            ("Ana Tarn", "measured", "Upper Stake"),
+            ("Joren Vell", "wrote about", "Grey Saddle"),
+            ("Mira Falk", "measured", "Brenn Hut"),
+        )
+        entries = "".join(entry.format(*words, n + 2) for n, words in enumerate(said))
+        _, outline, _ = page(f"<main><h1>Activity</h1>{PROSE}{PROSE}{entries}</main>")
+        names = [words(n) for n in outline.root.walk() if n.tag in ("h1", "h2", "h3", "h4")]
+        self.assertEqual(names, ["Activity"])
+
     def test_a_light_line_right_under_a_bold_title_is_no_heading(self) -> None:
         body = f"<div style='background:#c9dbe4;padding:60px 40px'><p style='font:700 32px/36px DejaVu Sans'>Read the stake</p><p style='font-size:20px;line-height:24px'>Every morning, before eight</p></div><main>{PROSE}{PROSE}</main>"
         self.assertEqual(heads(body), [("h1", "Read the stake")])

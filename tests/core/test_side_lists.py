@@ -183,6 +183,9 @@ class Dotted(unittest.TestCase):
         list_dotted(row)
         self.assertEqual([c.rect.x for c in row.children], [20, 128, 236, 344])
         self.assertEqual((row.attributes["dotted"], row.children[1].gap), ("·", 28.0))
+        self.assertEqual(
+            row.children[1].attributes["parted"], "•", "which its line begins with, and no word of it"
+        )
 
 
 if __name__ == "__main__":
