@@ -215,7 +215,8 @@ def find_pictures(
     cutouts, lost, explained = find_cutouts(picture, remains, text, surfaces, background)
     if not picture.noise:
         faint = off > 0
-        for place in [*text, *(s.rect for s in surfaces if s.fill.stops)]:  # a gradient is never exact
+        tiles = [s.rect for s in surfaces if s.fill.stops and max(s.rect.w, s.rect.h) <= SMALL]
+        for place in [*text, *tiles]:  # a gradient is never exact
             faint[device_slices(place, scale)] = False
         _without_shadows(faint, surfaces, scale)
         cutouts = grow_to_pale(cutouts, faint, text, scale)
