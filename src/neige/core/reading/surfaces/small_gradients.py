@@ -23,7 +23,6 @@ EVEN, STEEP = (
     0.95,
     6,
 )  # of what is round it that differs from its neighbour by no more steps: the ground, or the shadow on it
-STRAIGHT = 0.8  # of the middle of each side that is its own
 SAMPLE = 1500  # pixels that a gradient is fitted to
 SAME = 0.7  # of its pixels that a gradient that is known draws as well
 EXPLAINED = 3.0  # 8-bit steps
@@ -47,20 +46,12 @@ def find_small(pixels: NDArray[np.uint8], known: list[Ramp], scale: int) -> list
         own = labels[y : y + height, x : x + width] == n
         ramp = (
             _ramp_of(pixels, own, x, y, [*known, *found])
-            if _is_straight(own) and _stands_out(pixels, x, y, width, height)
+            if _stands_out(pixels, x, y, width, height)
             else None
         )
         if ramp is not None:
             found.append(ramp)
     return found
-
-
-def _is_straight(own: NDArray[np.bool_]) -> bool:
-    """Does a part (h, w) nearly reach its box along the middle of all four sides, as a box does and a dark place in a photo does not?"""
-    h, w = own.shape
-    across, down = slice(w // 4, w - w // 4), slice(h // 4, h - h // 4)
-    sides = own[IN, across], own[-1 - IN, across], own[down, IN], own[down, -1 - IN]
-    return all(side.mean() >= STRAIGHT for side in sides)
 
 
 def _stands_out(pixels: NDArray[np.uint8], x: int, y: int, w: int, h: int) -> bool:
