@@ -156,6 +156,19 @@ class Tools(unittest.TestCase):
         self.assertLess(max(abs(at.x - tool.rect.x), abs(at.y - tool.rect.y)), 1.5)
 
 
+class Bulleted(unittest.TestCase):
+    def test_an_entry_that_leads_nowhere_does_not_part_a_list_of_links(self) -> None:
+        link = "<a style='color:#0a58ca'>{}</a>"
+        named = ("Stations", "Depths", "Observers", "Bulletins", "Archive", "Licence")
+        entries = [f"<li>{link.format(n)}</li>" for n in named]
+        entries.insert(3, "<li>Not yet open to all</li>")
+        body = f"<main><h1>Manual</h1>{PROSE}<p style='margin-top:12px'>{link.format('Contents')}</p><ul style='list-style:disc;padding-left:32px'>{''.join(entries)}</ul>{PROSE}</main>"
+        _, outline, html = page(body)
+        lists = [n for n in outline.root.walk() if n.attributes.get("list")]
+        self.assertEqual([(n.attributes["list"], len(n.children)) for n in lists], [("bullets", 7)])
+        self.assertEqual(len(re.findall("<li[ >]", html)), 7)
+
+
 class Dotted(unittest.TestCase):
     def test_entries_of_a_foot_with_dots_between_them_are_a_list(self) -> None:
         dots = "<span style='padding:0 13px'>·</span>"

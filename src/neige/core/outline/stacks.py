@@ -100,8 +100,13 @@ def stack_lists(root: Node, reading: Reading) -> None:
             continue
         _mend_links(n)
         headed = id(n) in foot or (bool(n.children) and "head" in n.children[0].attributes)
-        wrap_runs(n, lambda c: c.kind == "text" and c.tag == "a" and c.surface is None, 2 if headed else 3)
+        wrap_runs(n, _is_plain_link, 2 if headed else 3)
         wrap_even_lines(n, reading)
+
+
+def _is_plain_link(c: Node) -> bool:
+    """A link by itself, without a bullet: those with one are a list with what else has one (see `find_lists`)."""
+    return c.kind == "text" and c.tag == "a" and c.surface is None and not c.attributes.get("bullet")
 
 
 def _mend_links(n: Node) -> None:

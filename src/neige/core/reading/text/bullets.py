@@ -22,13 +22,14 @@ GREY = 30.0  # 8-bit steps between the channels of a bullet in another ink than 
 COVER = 0.4  # of the way from the ground to that colour from which a pixel is inked
 COLUMN = 1.5  # px at 1x by which the bullets of a list stand elsewhere
 LEAST = 2  # in a column
-SQUARES, ROUND = "■▪", "oO0°"
+SQUARES, ROUND, DOTS = "■▪", "oO0°", "•·●"
 
 
 def read_bullets(lines: list[RawLine], pixels: NDArray[np.uint8], scale: int) -> list[RawLine]:
     """The lines, with the bullets before them. `pixels`: device px (h, w, 3)."""
     lines = [_without_square(line) for line in lines]
     found = {n: dot for n, line in enumerate(lines) if (dot := _bullet(line, lines, pixels)) is not None}
+    seen = [n.words[0].box for n in lines if len(n.words) > 1 and n.words[0].text in DOTS]  # as a word
     rings = [box for box, mark in found.values() if mark == "◦"]
     out = [_without_ring(line, rings, scale) for line in lines]
     for n, (box, mark) in found.items():
@@ -40,7 +41,8 @@ def read_bullets(lines: list[RawLine], pixels: NDArray[np.uint8], scale: int) ->
             and abs((o[0] + o[2]) / 2 - (box[0] + box[2]) / 2) <= COLUMN * scale
             and abs(lines[m].box[0] - line.box[0]) <= 3 * COLUMN * scale
         ]
-        if len(column) >= LEAST:
+        beside = [o for o in seen if abs((o[0] + o[2]) / 2 - (box[0] + box[2]) / 2) <= COLUMN * scale]
+        if len(column) + (len(beside) if mark == DOTS[0] else 0) >= LEAST:
             out[n] = replace(line, bullet=box, mark=mark)
     return out
 
