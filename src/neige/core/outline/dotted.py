@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
-
 from neige.core.model import Node
 from neige.core.outline.stacks import link_whole
 from neige.core.outline.words import texts_in, words_of
@@ -19,33 +17,33 @@ HOLDERS = ("div", "p", "span")
 def list_dotted(root: Node) -> None:
     """Rows in which a dot was seen before at least one entry but the first become lists whose entries have dots between them."""
     for n in root.walk():
-        kids = _unpacked(n)
+        unpacked = _unpacked(n)
+        kids = [c for c, _ in unpacked]
         if n.kind != "row" or n.tag not in HOLDERS or n.attributes.get("list") or len(kids) < 2:
             continue
         dots = [_dot(c) for c in kids]
-        gaps = [b.rect.x - a.rect.right for a, b in itertools.pairwise(kids)]
+        gaps = [gap for _, gap in unpacked[1:]]
         even = max(gaps) - min(gaps) <= EVEN and APART[0] <= min(gaps) and max(gaps) <= APART[1]
         if dots[0] or not any(dots) or not even or not all(map(_is_entry, kids)):
             continue
         n.attributes |= {"list": "1", "dotted": next(d for d in dots if d)}
         n.reasons.append("dots between short texts")
-        own = {id(c) for c in kids}
-        for group in (c for c in n.children if id(c) not in own):
-            group.children[0].gap = group.gap
         n.children = kids
-        for c in kids:
+        for c, gap in unpacked:
+            c.gap = gap
             if bullet := c.attributes.pop("bullet", ""):
                 c.attributes["parted"] = bullet  # its line may begin with it
             if c.kind == "row" and c.tag == "div" and any(t.tag == "a" for t in texts_in(c)):
                 link_whole(c)
 
 
-def _unpacked(n: Node) -> list[Node]:
-    """What is in a row; entries with dots before them may have been put together in it."""
-    out: list[Node] = []
+def _unpacked(n: Node) -> list[tuple[Node, float]]:
+    """What is in a row, with the gap before it; entries with dots before them may have been put together in it."""
+    out: list[tuple[Node, float]] = []
     for c in n.children:
         group = c.kind == "row" and c.surface is None and bool(c.children) and all(map(_dot, c.children))
-        out += c.children if group else [c]
+        inner = c.children if group else [c]
+        out += [(k, k.gap if i else c.gap) for i, k in enumerate(inner)]
     return out
 
 
