@@ -18,7 +18,6 @@ def find_choices(content: list[Node], reading: Reading) -> list[Node]:
     """A small framed square or disc right before a text is a check box or radio button with that label; so is a picture of that
     size in line with one: it is the one that was chosen."""
     out = _switches(content)
-    elsewhere = _frames(reading)
     boxes = [
         n
         for n in content
@@ -34,6 +33,7 @@ def find_choices(content: list[Node], reading: Reading) -> list[Node]:
         and n.surface
         and (any(n.surface.border) or contrast(n.surface.fill.colour, "#ffffff") < 1.2)
     ]
+    elsewhere = _frames(reading) if boxes else []
     for box in boxes:
         s = box.surface
         like = [

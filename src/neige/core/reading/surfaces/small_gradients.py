@@ -19,10 +19,8 @@ FILLS = 0.5  # of its box that is no ink on it
 RANGE = 6  # 8-bit steps from end to end at least
 EDGE = 12  # 8-bit steps by which it stands out from its ground on every side
 RIM, OUT, IN = 4, 3, 2  # px round it that are looked at; from its side outwards, and inwards
-EVEN, STEEP = (
-    0.95,
-    6,
-)  # of what is round it that differs from its neighbour by no more steps: the ground, or the shadow on it
+STEEP = 6  # steps from one px round it to the next at most, on even ground and in its shadow,
+EVEN = 0.95  # for so much of what is round it
 SAMPLE = 1500  # pixels that a gradient is fitted to
 SAME = 0.7  # of its pixels that a gradient that is known draws as well
 EXPLAINED = 3.0  # 8-bit steps
