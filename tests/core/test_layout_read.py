@@ -252,6 +252,16 @@ class Pictures(unittest.TestCase):
         pixels[20:34, 20:40][np.hypot(*(np.mgrid[:14, :20] - 7)) > 6] = 255
         self.assertFalse(is_opaque(flag, pixels, 1))
 
+    def test_a_solid_icon_that_fills_its_box_is_no_photo(self) -> None:
+        pixels = np.full((120, 200, 3), 255, np.uint8)
+        yy, xx = np.mgrid[:36, :36] - 17.5
+        pixels[40:76, 40:76][np.abs(xx) + np.abs(yy) < 30] = (30, 80, 160)
+        noise = np.random.default_rng(3).integers(0, 200, (36, 36, 3))
+        pixels[40:76, 120:156] = noise
+        found = read_surfaces(Picture(pixels, 1), []).cutouts
+        self.assertEqual({(round(c.rect.x, -1), c.kind) for c in found if c.rect.x > 100}, {(120, "image")})
+        self.assertNotIn("image", [c.kind for c in found if c.rect.x < 100])
+
     def test_touching_photos_are_parted_at_their_seams(self) -> None:
         rng = np.random.default_rng(3)
         pixels = np.zeros((200, 400, 3), np.uint8)
