@@ -254,8 +254,8 @@ class Pictures(unittest.TestCase):
 
     def test_a_solid_icon_that_fills_its_box_is_no_photo(self) -> None:
         pixels = np.full((120, 200, 3), 255, np.uint8)
-        yy, xx = np.mgrid[:36, :36] - 17.5
-        pixels[40:76, 40:76][np.abs(xx) + np.abs(yy) < 30] = (30, 80, 160)
+        pixels[40:76, 40:76] = np.random.default_rng(5).integers(90, 110, (36, 36, 3))  # a texture
+        pixels[44:72, 44:72] = (30, 80, 160)
         noise = np.random.default_rng(3).integers(0, 200, (36, 36, 3))
         pixels[40:76, 120:156] = noise
         found = read_surfaces(Picture(pixels, 1), []).cutouts
