@@ -40,6 +40,12 @@ def apart(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> NDArray[np.uint8]:
     return np.maximum(np.maximum(d[..., 0], d[..., 1]), d[..., 2])
 
 
+def away_from(pixels: NDArray, colour: Sequence[float] | NDArray | float) -> NDArray[np.float64]:
+    """Largest channel difference (...) of pixels (..., 3) from a colour (3,), or colours as many."""
+    d = np.abs(np.asarray(pixels, np.float64) - colour)
+    return np.asarray(np.maximum(np.maximum(d[..., 0], d[..., 1]), d[..., 2]))
+
+
 def linear(rgb: NDArray) -> NDArray[np.float64]:
     """sRGB 0..255 to linear light 0..1 (IEC 61966-2-1)."""
     c = np.asarray(rgb, dtype=np.float64) / 255

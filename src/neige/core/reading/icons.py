@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Line, Rect, TypeStyle
-from neige.core.reading.colour import from_hex
+from neige.core.reading.colour import away_from, from_hex
 from neige.core.reading.type.lost import ink_of
 
 COLUMN = 3  # icons that make one
@@ -68,7 +68,7 @@ def _is_dot(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> bool:
     part = pixels[y0 : y0 + side, x0 : x0 + side].astype(np.float64)
     if side < 1 or part.shape[:2] != (side, side):
         return False
-    ink = np.abs(part - from_hex(c.ground)).max(axis=2)
+    ink = away_from(part, from_hex(c.ground))
     ink /= max(float(ink.max()), 1.0)
     return float(np.abs(ink - np.rot90(ink)).mean()) <= TURNED * max(float(ink.mean()), 1e-6)
 

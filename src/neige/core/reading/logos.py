@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Line, Rect, Surface, TypeStyle
 from neige.core.model.geometry import union
-from neige.core.reading.colour import from_hex
+from neige.core.reading.colour import away_from, from_hex
 
 TILE = (140.0, 60.0)  # px: the largest tile
 WIDER = 1.25  # times as wide as high at least: initials stand in squares
@@ -82,7 +82,7 @@ def _follows_mark(line: Line, pixels: NDArray[np.uint8], scale: int) -> bool:
     part = pixels[y0:y1, x0:x1].astype(np.int16)
     if not part.size:
         return False
-    drawn = np.abs(part - np.array(from_hex(line.ground))).max(axis=2) > INKED
+    drawn = away_from(part, np.array(from_hex(line.ground))) > INKED
     columns = np.flatnonzero(drawn.any(axis=0))
     rows = np.flatnonzero(drawn.any(axis=1))
     if not columns.size or rows[-1] - rows[0] < MOST_OF * r.h * scale:

@@ -14,7 +14,7 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 from neige.core.model import Cutout, Picture, Reading
 from neige.core.model.page import Asset
 from neige.core.outline.names import slug
-from neige.core.reading.colour import from_hex, to_hex
+from neige.core.reading.colour import away_from, from_hex, to_hex
 from neige.core.writer.caret import caret, polygon
 from neige.core.writer.trace import trace
 
@@ -143,13 +143,13 @@ def _with_alpha(pixels: NDArray[np.uint8], ground: NDArray[np.float64]) -> NDArr
     The alpha is measured towards the farthest colour of the icon, so that one-colour icons become that colour with soft edges.
     """
     away = pixels.astype(np.float64) - ground
-    distance = np.abs(away).max(axis=2)
+    distance = away_from(away, 0.0)
     if distance.max() < 8:
         return np.dstack([pixels, np.full(pixels.shape[:2], 255, np.uint8)])
     far = pixels[distance >= 0.92 * distance.max()].mean(axis=0)
     direction = far - ground
     along = (away @ direction) / max(1.0, float(direction @ direction))
-    off = np.abs(away - along[..., None] * direction).max(axis=2)
+    off = away_from(away, along[..., None] * direction)
     one_ink = float((off > 14).mean()) < 0.02
     if one_ink:
         alpha = np.clip(along, 0, 1)

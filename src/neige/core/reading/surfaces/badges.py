@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Rect, Surface
 from neige.core.model.geometry import edges
+from neige.core.reading.colour import away_from
 from neige.core.reading.surfaces.gradient import Ramp
 from neige.core.reading.surfaces.rectangles import rounded_mask
 from neige.core.reading.surfaces.remains import device_slices
@@ -50,7 +51,7 @@ def _badge(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> tuple[Surface, R
     around = pixels[rows, columns].astype(np.float64)
     ring = np.concatenate([around[0], around[-1], around[:, 0], around[:, -1]])
     ground = np.median(ring, axis=0)
-    inked = np.abs(around - ground).max(axis=2) > 2 * SMOOTH
+    inked = away_from(around, ground) > 2 * SMOOTH
     ys, xs = np.flatnonzero(inked.any(axis=1)), np.flatnonzero(inked.any(axis=0))
     if not ys.size or not xs.size:
         return None
@@ -72,12 +73,12 @@ def _badge(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> tuple[Surface, R
     if plane is None:
         return None
     fit = plane[0] + plane[1] * x[..., None] + plane[2] * y[..., None]
-    off = np.abs(fit - part).max(axis=2)
+    off = away_from(fit, part)
     like = off <= SMOOTH
     span = np.abs(plane[1]) * w + np.abs(plane[2]) * h
     if like[inner].mean() < PAINTED or span.max() < CHANGES:
         return None
-    own = np.abs(part - ground).max(axis=2) > 0.5 * np.abs(fit - ground).max(axis=2)
+    own = away_from(part, ground) > 0.5 * away_from(fit, ground)
     rim = ~inner  # what stands in the middle may have the ground's colour
     radius = max(
         (q / 2 for q in range(0, min(h, w) + 1)),

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Rect, Surface
-from neige.core.reading.colour import to_hex
+from neige.core.reading.colour import away_from, to_hex
 
 SIZES = (7.0, 26.0)  # px: the hole's side
 LINE = 4.0  # px that the line and its corners reach beyond the hole
@@ -47,7 +47,7 @@ def closed_ring(s: Surface, pixels: NDArray[np.uint8], scale: int) -> Surface | 
     ground = np.median(rim, axis=0)
     if np.abs(rim - ground).max() > FAINT:
         return None  # something else is near
-    ink = (np.abs(crop - ground).max(axis=2) > FAINT).astype(np.uint8)
+    ink = (away_from(crop, ground) > FAINT).astype(np.uint8)
     contours, _ = cv2.findContours(ink, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
     if not contours:
         return None
@@ -143,7 +143,7 @@ def _switch(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> list[Surface]:
     x0, y0 = max(0, round(r.x * scale) - reach), max(0, round(r.y * scale) - reach)
     crop = pixels[y0 : round(r.bottom * scale) + reach, x0 : round(r.right * scale) + reach].astype(np.int16)
     ground = np.median(np.concatenate([crop[0], crop[-1], crop[:, 0], crop[:, -1]]), axis=0)
-    off = np.abs(crop - ground).max(axis=2)
+    off = away_from(crop, ground)
     track = _largest(off > max(FAINT, HALF * off.max()))
     hollow = track is None or not LONG[0] <= track[2] / track[3] <= LONG[1]
     if hollow:  # a track that is only outlined
@@ -160,7 +160,7 @@ def _switch(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> list[Surface]:
     if not rim.any():  # too low to have one
         return []
     colour = np.median(part[rim], axis=0)
-    off = np.where(away <= 0.46 * h, np.abs(part - colour).max(axis=2), 0)
+    off = np.where(away <= 0.46 * h, away_from(part, colour), 0)
     knob = _largest(off > max(3 * FAINT, HALF * off.max()))
     if knob is None or abs(knob[2] - knob[3]) > 1 or not KNOB * h <= knob[3] <= h:
         return []
@@ -211,7 +211,7 @@ def _outline(
         return None
     crop = pixels[y0:y1, x0:x1].astype(np.int16)
     ground = np.median(np.concatenate([crop[0], crop[-1], crop[:, 0], crop[:, -1]]), axis=0)
-    away = np.abs(crop - ground).max(axis=2)
+    away = away_from(crop, ground)
     ink = (away > FAINT).astype(np.uint8)
     contours, _ = cv2.findContours(ink, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
     if len(contours) != 1:

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Fill, Rect, Rule, Surface
-from neige.core.reading.colour import pack, to_hex, unpack
+from neige.core.reading.colour import away_from, pack, to_hex, unpack
 from neige.core.reading.surfaces.flat import Specks
 from neige.core.reading.surfaces.rectangles import rounded_mask
 from neige.core.reading.surfaces.remains import device_slices
@@ -90,7 +90,7 @@ def _frames(
             x0, y0, x1, y1 = frame
             thick, colour = top[3], unpack(top[4])
             part = pixels[y0:y1, x0:x1]
-            ink = np.abs(part.astype(np.int16) - colour).max(axis=2) <= INK
+            ink = away_from(part, colour) <= INK
             inner = part[thick + 2 : -thick - 2, thick + 2 : -thick - 2].reshape(-1, 3)
             surface = Surface(
                 Rect(x0 / scale, y0 / scale, (x1 - x0) / scale, (y1 - y0) / scale),

@@ -17,7 +17,7 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from neige.core.model import Fill
-from neige.core.reading.colour import to_hex
+from neige.core.reading.colour import away_from, to_hex
 
 CELL = 8
 NEAR = 5  # 8-bit steps between neighbouring cells of one gradient
@@ -391,7 +391,7 @@ def flatten(
             min(height, y1 + 2 * CELL),
         )
         y, x = np.mgrid[y0:y1, x0:x1]
-        off = np.abs(ramp.predict(x + 0.5, y + 0.5) - seen[y0:y1, x0:x1]).max(axis=2)
+        off = away_from(ramp.predict(x + 0.5, y + 0.5), seen[y0:y1, x0:x1])
         key = (1 + 3 * i, 254 - 2 * i, 131)
         like = off <= INLIER + 1.5 + 4 * noise
         _leave_flat(like, seen[y0:y1, x0:x1])

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Surface
-from neige.core.reading.colour import to_hex
+from neige.core.reading.colour import away_from, to_hex
 
 HIGH, WIDE = (6.0, 160.0), 4.0  # px that a strip is high; times as wide as that, or more
 MIDDLE = 0.1  # of its width at either end, where a shadow from the sides may lie
@@ -44,7 +44,7 @@ def _fill_of(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> Fill | None:
     if not part.size:
         return None
     rows = np.median(part, axis=1)
-    if (np.abs(part - rows[:, None]).max(axis=2) <= EVEN).mean() < MOSTLY:
+    if (away_from(part, rows[:, None]) <= EVEN).mean() < MOSTLY:
         return None
     high = len(rows)
     places = np.arange(high, dtype=np.float64)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Fill, Rect, Shadow, Surface
 from neige.core.model.geometry import edges
-from neige.core.reading.colour import to_hex
+from neige.core.reading.colour import away_from, to_hex
 from neige.core.reading.surfaces.remains import device_slices
 
 TRACK = 28.0  # px: higher things than a progress bar are not completed under one another
@@ -57,7 +57,7 @@ def _beside(bar: Surface, pixels: NDArray[np.uint8], scale: int) -> Surface | No
     if length < LEAST * scale or apart < OTHER or right - r.x < LONG * r.h:
         return None
     profile = np.median(band[:, : max(1, length - band.shape[0] // 2)], axis=1)
-    if np.abs(band[:, : length // 2] - profile[:, None]).max(axis=2).mean() > SAME:
+    if away_from(band[:, : length // 2], profile[:, None]).mean() > SAME:
         return None
     fill = np.median(profile[len(profile) // 3 :], axis=0)
     dark = float((fill - profile[0]).max())

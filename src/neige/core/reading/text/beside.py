@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.reading.colour import away_from
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.ink import measure_ink, spans
 from neige.core.reading.text.lines import read_lines
@@ -58,7 +59,7 @@ def _reached(line: RawLine, lines: list[RawLine], pixels: NDArray[np.uint8]) -> 
     if crop.size == 0:
         return None
     cover = measure_ink(crop).cover
-    away = np.abs(crop.astype(np.float64) - line.ground).max(axis=2)
+    away = away_from(crop, line.ground)
     full = max(1.0, float(np.abs(own - line.ground).max()))
     inked = (cover > INKED) & (away < 1.15 * full + 12)
     if inked[[0, -1]].any(axis=0).mean() > 0.5:

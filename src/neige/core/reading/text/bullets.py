@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.reading.colour import away_from
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.raw import RawLine, around
 
@@ -83,7 +84,7 @@ def _bullet(line: RawLine, lines: list[RawLine], pixels: NDArray[np.uint8]) -> t
     way = colour - line.ground
     crop = pixels[top:bottom, a:b].astype(np.float64) - line.ground
     cover = (crop @ way) / max(1.0, float(way @ way))
-    inked = (np.abs(crop).max(axis=2) > 0.5 * COVER * np.abs(way).max()).astype(np.uint8)
+    inked = (away_from(crop, 0.0) > 0.5 * COVER * np.abs(way).max()).astype(np.uint8)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(inked, connectivity=8)
     if count != 2:
         return None

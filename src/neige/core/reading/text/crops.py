@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.reading.colour import away_from
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.ink import FLAT_SHARE, Ink, ground_colour, measure_ink, spans
 from neige.core.reading.text.strokes import INKED, letters_and_rules, unframed
@@ -58,7 +59,7 @@ def own_ground(pixels: NDArray[np.uint8], box: Box) -> tuple[int, int, int, int]
     outer, _ = ground_colour(rim[None])
     if share < FLAT_SHARE or np.abs(inner - outer).max() < OTHER_GROUND:
         return everywhere
-    on = np.abs(around_it.astype(np.float64) - inner).max(axis=2) <= 10
+    on = away_from(around_it, inner) <= 10
     rows, columns = np.flatnonzero(on.mean(axis=1) > 0.25), np.flatnonzero(on.mean(axis=0) > 0.25)
     if rows.size < 4 or columns.size < 4:
         return everywhere
@@ -75,7 +76,7 @@ def fill_corners(badge: NDArray[np.uint8]) -> None:
     """Paint a badge's corners in its own colour, in place: what shows beyond round ends is no letter's ink."""
     h, w = badge.shape[:2]
     inner = np.rint(ground_colour(badge[h // 4 : max(h // 4 + 1, 3 * h // 4)])[0]).astype(np.uint8)
-    other = np.abs(badge.astype(np.int16) - inner).max(axis=2) > 10
+    other = away_from(badge, inner) > 10
     _count, labels, stats, _ = cv2.connectedComponentsWithStats(other.astype(np.uint8), connectivity=8)
     for y, x in ((0, 0), (0, w - 1), (h - 1, 0), (h - 1, w - 1)):
         n = labels[y, x]
@@ -169,7 +170,7 @@ def without_neighbours(crop: NDArray[np.uint8], start: int, end: int) -> NDArray
 
     `start`, `end`: columns where the text's own ink begins and ends."""
     ground, _ = ground_colour(crop)
-    other = np.abs(crop.astype(np.float64) - ground).max(axis=2) > OTHER_GROUND
+    other = away_from(crop, ground) > OTHER_GROUND
     across = other.mean(axis=1) >= WHOLE
     top = int(np.argmin(across)) if across[0] else 0
     bottom = int(np.argmin(across[::-1])) if across[-1] else 0

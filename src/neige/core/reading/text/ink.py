@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.reading.colour import away_from, pack
 from neige.core.reading.text.on_picture import cover_on_picture, ink_on_picture
 
 FLAT_SHARE = 0.3  # of a crop's pixels in one colour: text on a flat ground rarely leaves less
@@ -38,11 +39,11 @@ class Ink:
 def ground_colour(crop: NDArray[np.uint8], tolerance: int = 6) -> tuple[NDArray[np.float64], float]:
     """The commonest colour of a crop (h, w, 3), averaged over its neighbourhood of `tolerance`, and its share of the pixels."""
     flat = crop.reshape(-1, 3)
-    coarse = (flat >> 3).astype(np.int32)
-    packed = (coarse[:, 0] << 10) | (coarse[:, 1] << 5) | coarse[:, 2]
-    mode = int(np.bincount(packed).argmax())
-    centre = flat[packed == mode].mean(axis=0)
-    near = np.abs(flat - centre).max(axis=1) <= tolerance
+    packed = pack(flat)
+    coarse = packed >> 9 & 0x7C00 | packed >> 6 & 0x3E0 | packed >> 3 & 0x1F  # 5 bits a channel
+    mode = int(np.bincount(coarse).argmax())
+    centre = flat[coarse == mode].mean(axis=0)
+    near = away_from(flat, centre) <= tolerance
     if not near.any():
         return centre, 0.0
     return flat[near].mean(axis=0), float(near.mean())
@@ -57,17 +58,17 @@ def measure_ink(crop: NDArray[np.uint8], noise: float = 0.0) -> Ink:
     ground, share = ground_colour(crop, tolerance)
     # on a ground that changes, and in bold letters, the commonest colour may be the ink's: it is not at the rim
     rim = np.concatenate([crop[:RIM], crop[-RIM:]])
-    if (np.abs(rim - ground).max(axis=2) <= tolerance).mean() < AT_RIM:
+    if (away_from(rim, ground) <= tolerance).mean() < AT_RIM:
         other, even = ground_colour(rim, tolerance)
         if share < FLAT_SHARE:
             ground = np.median(rim.reshape(-1, 3), axis=0).astype(np.float64)
         elif even >= EVEN_RIM and np.abs(other - ground).max() >= BOLD:
             ground = other
-            share = float((np.abs(crop - ground).max(axis=2) <= tolerance).mean())
+            share = float((away_from(crop, ground) <= tolerance).mean())
     if share < FLAT_SHARE and not noise and (told := _on_picture(crop)):
         return told
     away = crop.astype(np.float64) - ground
-    distance = np.abs(away).max(axis=2)
+    distance = away_from(away, 0.0)
     if distance.max() < MIN_CONTRAST:
         return Ink(np.zeros(crop.shape[:2], np.float32), ground, ground, share >= FLAT_SHARE)
     purest = distance >= max(MIN_CONTRAST, 0.9 * np.quantile(distance[distance >= MIN_CONTRAST], 0.98))
@@ -94,7 +95,7 @@ def _is_picture(
 ) -> bool:
     """Is much of a crop neither ground nor ink nor a mixture of both, in pieces larger than the strokes of a second ink: a picture
     that is even in places?"""
-    off = np.abs(away - cover[..., None] * direction).max(axis=2) > FOREIGN
+    off = away_from(away, cover[..., None] * direction) > FOREIGN
     other = off | (cover * np.abs(direction).max() < -FOREIGN)
     if other.mean() <= MUCH:
         return False

@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.reading.colour import away_from
 from neige.core.reading.surfaces.flat import Region
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.lines import read_lines
@@ -207,7 +208,7 @@ def _read_apart(
 
 def _without_ends(crop: NDArray[np.uint8], ground: tuple[float, ...]) -> NDArray[np.uint8]:
     """A crop without what comes in at its left and right: the round ends of an outline."""
-    off = (np.abs(crop.astype(np.float64) - ground).max(axis=2) > OTHER).astype(np.uint8)
+    off = (away_from(crop, ground) > OTHER).astype(np.uint8)
     _count, labels = cv2.connectedComponents(off, connectivity=8)
     ends = np.setdiff1d(np.concatenate([labels[:, 0], labels[:, -1]]), [0])
     if not ends.size:

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.reading.colour import away_from
 from neige.core.reading.text.crops import fill_corners, line_limits, own_ground, trim, without_neighbours
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.ink import measure_ink, spans
@@ -90,7 +91,7 @@ def _without_next(n: RawLine, lines: list[RawLine], pixels: NDArray[np.uint8]) -
         if not within or min(bottom, y1) - max(top, y0) < 0.9 * (bottom - top):
             continue
         part = pixels[int(y0) : int(np.ceil(y1)), int(x0) : int(a)].astype(np.float64)
-        inked = np.flatnonzero((np.abs(part - n.ground).max(axis=2) > FAINT).any(axis=0))
+        inked = np.flatnonzero((away_from(part, n.ground) > FAINT).any(axis=0))
         if inked.size:
             box = (x0, y0, int(x0) + float(inked[-1]) + 1, y1)
             words = (*n.words[:-1], replace(last, box=box))

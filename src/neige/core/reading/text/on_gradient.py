@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.reading.colour import away_from
 from neige.core.reading.surfaces.gradient import Ramp
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.ink import MIN_CONTRAST
@@ -52,7 +53,7 @@ def _on(
 ) -> NDArray[np.float64]:
     """A crop (h, w, 3) with its ink on one colour instead of its `ground` (h, w, 3): as much of each pixel is ink as was."""
     away = crop - ground
-    far = np.abs(away).max(axis=2)
+    far = away_from(away, 0.0)
     peak = float(np.quantile(far, 0.995))
     if peak < MIN_CONTRAST:
         return np.asarray(away + usual)

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.reading.colour import pack, unpack
+from neige.core.reading.colour import away_from, pack, unpack
 
 EXACT = 0.012  # of a crop's pixels that are the ink's own colour at least,
 FEWEST = 12  # and how many
@@ -51,7 +51,7 @@ def cover_on_picture(
 
     The ground under the letters is filled in from their surroundings (Telea 2004).
     """
-    away = np.abs(crop.astype(np.float64) - colour).max(axis=2)
+    away = away_from(crop, colour)
     exact = away <= 2
     reach = np.ones((2 * SOFT + 1, 2 * SOFT + 1), np.uint8)
     near = cv2.dilate(exact.astype(np.uint8), reach) > 0
@@ -62,7 +62,7 @@ def cover_on_picture(
     way = colour - ground
     length = (way * way).sum(axis=2)
     cover = ((crop - ground) * way).sum(axis=2) / np.maximum(length, 1.0)
-    told = np.abs(way).max(axis=2) >= CONTRAST
+    told = away_from(way, 0.0) >= CONTRAST
     cover = np.where(region, np.where(told, cover, letters), 0.0)
     beside = crop[region & ~letters]
     usual = np.median(beside, axis=0) if beside.size else np.median(crop.reshape(-1, 3), axis=0)

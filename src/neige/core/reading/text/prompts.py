@@ -6,6 +6,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.reading.colour import away_from
 from neige.core.reading.text.ink import spans
 from neige.core.reading.text.raw import RawLine, RawWord
 
@@ -33,7 +34,7 @@ def _below(line: RawLine, pixels: NDArray[np.uint8], scale: int) -> list[RawLine
     wide = x1 - x0
     left, top = max(0, int(x0) - scale), int(np.ceil(bottom)) + scale
     strip = pixels[top : top + int(LONGEST * wide), left : int(np.ceil(x1)) + scale].astype(np.float64)
-    inked = np.abs(strip - line.ground).max(axis=2) > INK
+    inked: NDArray[np.bool_] = away_from(strip, line.ground) > INK
     out: list[RawLine] = []
     last = 0
     for a, b in spans(inked.any(axis=1)):

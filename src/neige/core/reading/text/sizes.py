@@ -7,6 +7,7 @@ as high as each other, and the letters without a stem as high as X_HEIGHT of tha
 from __future__ import annotations
 
 import itertools
+from bisect import bisect_left
 from collections.abc import Sequence
 from statistics import median
 
@@ -123,7 +124,9 @@ def _inks(
 
 
 def _run_at(x: float, runs: Sequence[tuple[int, int]]) -> tuple[int, int]:
-    return min(runs, key=lambda r: max(r[0] - x, x - r[1], 0.0))
+    """The run, of some in their order, that holds a place or is nearest to it."""
+    k = bisect_left(runs, x, key=lambda r: r[1])
+    return min(runs[max(0, k - 1) : k + 1], key=lambda r: max(r[0] - x, x - r[1], 0.0))
 
 
 def ink_gaps(

@@ -9,6 +9,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from neige.core.reading.colour import away_from
 from neige.core.reading.text.cells import join_cells
 from neige.core.reading.text.dots import with_dots
 from neige.core.reading.text.ink import Ink, edge, measure_ink, spans
@@ -242,7 +243,7 @@ def _one_line(
 
 def _word_colour(crop: NDArray[np.uint8], ink: Ink) -> tuple[float, float, float]:
     """The colour of one word's ink: the purest tenth of its pixels, by distance from the ground."""
-    away = np.abs(crop.astype(np.float64) - ink.ground).max(axis=2)
+    away = away_from(crop, ink.ground)
     strongest = np.quantile(away, 0.99) if away.size else 0
     pure = away >= max(0.85 * strongest, 12)
     colour = np.median(crop[pure].reshape(-1, 3), axis=0) if pure.any() else ink.colour

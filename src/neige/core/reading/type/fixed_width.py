@@ -17,7 +17,7 @@ from itertools import groupby, pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.reading.colour import oklab
+from neige.core.reading.colour import away_from, oklab
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import coverage, draw_onto, shape
@@ -272,7 +272,7 @@ def _laid(
                 owner[k] = (n, m)
     edge = max(0, round(origin + first * advance))
     part = band[:, edge : round(origin + (last + 1) * advance) + 1]
-    cover = (np.abs(part - ground).max(axis=2) / ink).astype(np.float32)
+    cover = (away_from(part, ground) / ink).astype(np.float32)
     for p in pieces:
         for row in np.flatnonzero(p.ruled if p.ruled is not None else []) + p.origin[1] - top:
             if 0 <= row < len(cover):

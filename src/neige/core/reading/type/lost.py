@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Line, Rect, Surface, TypeStyle, Word
 from neige.core.model.geometry import edges, union
-from neige.core.reading.colour import from_hex, oklab, to_hex
+from neige.core.reading.colour import away_from, from_hex, oklab, to_hex
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, row_of, shape
@@ -91,7 +91,7 @@ def _thin_marks(
         inner = s.rect.grow(-FRAME)
         x0, y0 = max(0, round(inner.x * scale)), max(0, round(inner.y * scale))
         part = pixels[y0 : round(inner.bottom * scale), x0 : round(inner.right * scale)]
-        away = np.abs(part.astype(np.int16) - np.array(from_hex(s.fill.colour), np.int16)).max(axis=2)
+        away = away_from(part, np.array(from_hex(s.fill.colour), np.int16))
         ink = (away > THIN_INK).astype(np.uint8)
         for r in (
             *(n.ink for n in lines),
@@ -150,7 +150,7 @@ def ink_of(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> Cutout:
     crop = pixels[y0 : int(np.ceil(c.rect.bottom * scale)), x0 : int(np.ceil(c.rect.right * scale))]
     if crop.size == 0:
         return c
-    away = np.abs(crop.astype(np.int16) - np.median([*crop[0], *crop[-1]], axis=0)).max(axis=2)
+    away = away_from(crop, np.median([*crop[0], *crop[-1]], axis=0))
     ys, xs = np.nonzero(away > max(INK * away.max(), 1.0))
     if not xs.size:
         return c
@@ -216,7 +216,7 @@ def _read(
         return None
     rim = np.concatenate([crop[0], crop[-1], crop[:, 0], crop[:, -1]])
     ground = np.median(rim, axis=0)
-    away = np.abs(crop - ground).max(axis=2)
+    away = away_from(crop, ground)
     if away.max() < 40:
         return None
     pure = np.median(crop[away >= 0.9 * away.max()], axis=0)

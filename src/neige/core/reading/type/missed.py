@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Line, Rect, Surface, TypeStyle
 from neige.core.model.geometry import edges, union
+from neige.core.reading.colour import away_from
 from neige.core.reading.mistaken import is_cross
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.lines import read_lines
@@ -188,7 +189,7 @@ def _whole(n: RawLine, marks: Rect, pixels: NDArray[np.uint8], scale: int) -> Ra
     room = marks.grow(ROOM * marks.h)  # a mark may be cut smaller than its letters are
     x0, y0 = max(0, int(room.x * scale)), max(0, int(room.y * scale))
     crop = pixels[y0 : int(np.ceil(room.bottom * scale)), x0 : int(np.ceil(room.right * scale))]
-    away = np.abs(crop.astype(np.float64) - n.ground).max(axis=2)
+    away = away_from(crop, n.ground)
     inked = away > INK * away.max()
     _, labels = cv2.connectedComponents(inked.astype(np.uint8), connectivity=8)
     part = np.s_[

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Line, Rect, Rule, TypeStyle, Underline
-from neige.core.reading.colour import to_hex
+from neige.core.reading.colour import away_from, to_hex
 
 WORDS = 12  # of a style that are measured
 BELOW = 6.0  # px under the descent that a line may run
@@ -85,7 +85,7 @@ def _measure(
     if crop.shape[0] < 2 or crop.shape[1] < 8:
         return None
     ground = np.array([int(line.ground[i : i + 2], 16) for i in (1, 3, 5)], float)
-    away = np.abs(crop - ground).max(axis=2)
+    away = away_from(crop, ground)
     if away.max() < 12:
         return None
     covered = away > COVERED * 255
