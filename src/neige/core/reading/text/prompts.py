@@ -34,11 +34,11 @@ def _below(line: RawLine, pixels: NDArray[np.uint8], scale: int) -> list[RawLine
     wide = x1 - x0
     left, top = max(0, int(x0) - scale), int(np.ceil(bottom)) + scale
     strip = pixels[top : top + int(LONGEST * wide), left : int(np.ceil(x1)) + scale].astype(np.float64)
-    inked: NDArray[np.bool_] = away_from(strip, line.ground) > INK
+    inked = away_from(strip, line.ground) > INK
     out: list[RawLine] = []
     last = 0
-    for a, b in spans(inked.any(axis=1)):
-        dots = spans(inked[a:b].any(axis=0))
+    for a, b in spans(np.asarray(inked.any(axis=1))):
+        dots = spans(np.asarray(inked[a:b].any(axis=0)))
         if len(dots) != 3 or a - last > STEP * wide or max(b - a, *(d - c for c, d in dots)) > DOT * wide:
             break
         middles = [(c + d) / 2 for c, d in dots]
