@@ -123,6 +123,7 @@ class Cells(unittest.TestCase):
             ("two", self.row(2)),
             ("framed", self.row(4, 0.0, **framed)),
             ("apart", self.row(4, 9.0)),
+            ("nothing but the ground between them", self.row(4, 2.0)),
         ):
             with self.subTest(name):
                 self.assertEqual(lay_under_cells(cells), cells)

@@ -156,10 +156,10 @@ def lay_under_cells(surfaces: list[Surface]) -> list[Surface]:
             if level and 0 < line <= LINE and s.fill == first.fill and id(s) not in taken:
                 row.append(s)
         whole = union(s.rect for s in row)
-        if len(row) < CELLS or any(o.rect.iou(whole) > 0.98 for o in surfaces):
-            continue
-        taken |= {id(s) for s in row}
         ink = next((s.border_colour for s in row if s.border_colour), "")
+        if len(row) < CELLS or not ink or any(o.rect.iou(whole) > 0.98 for o in surfaces):
+            continue  # without ink what is between them is the ground behind all
+        taken |= {id(s) for s in row}
         for cell, after in zip(row, [*row[1:], None]):
             r = cell.rect
             apart = after.rect.x - r.right if after and not after.border[3] else 0.0
