@@ -52,6 +52,15 @@ class Board(unittest.TestCase):
         self.assertAlmostEqual(tag.fill.angle, 200, delta=6)
         self.assertIn("ONLINE", [n.text for n in self.found.lines])
 
+    def test_a_badge_that_its_word_fills_has_its_gradient(self) -> None:
+        pill = "display:inline-block;padding:4px 8px;border-radius:10px;font:700 12px/12px 'Liberation Sans';color:#fff;background:linear-gradient(180deg,#318bff,#0d6efd)"
+        html = f"<style>body{{margin:40px;font:16px 'Liberation Sans'}}</style><span style=\"{pill}\">News</span><h5>Depths of the week</h5>"
+        found = read(drawn(html, 500, fitted=True)[0])
+        (badge,) = found.surfaces
+        self.assertTrue(badge.fill.stops)
+        word = next(n for n in found.lines if n.text == "News")
+        self.assertEqual((found.styles[word.style].size, found.styles[word.style].colour), (12.0, "#ffffff"))
+
     def test_the_badge_is_too_small_for_cells(self) -> None:
         large = find_ramps(self.picture.pixels)
         small = find_small(self.picture.pixels, large, 1)

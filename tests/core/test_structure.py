@@ -161,6 +161,24 @@ class Questions(unittest.TestCase):
         self.assertFalse(tagged(page(self.body(2, False))[1], "details"))
 
 
+class Messages(unittest.TestCase):
+    CROSS = "<svg width='14' height='14' viewBox='0 0 14 14'><path d='m2 2 10 10M12 2 2 12' stroke='#fff' stroke-width='2'/></svg>"
+
+    def test_boxes_in_colours_of_their_own_are_put_away_and_not_opened(self) -> None:
+        said = (
+            ("#1d6f42", "The stakes were read at dawn."),
+            ("#8a2b2b", "Two stations sent nothing."),
+            ("#245f8f", "A course begins in May."),
+        )
+        boxes = "".join(
+            f"<div style='display:flex;justify-content:space-between;align-items:center;background:{fill};color:#fff;padding:16px;margin:16px 0'><span>{text}</span>{self.CROSS}</div>"
+            for fill, text in said
+        )
+        _, outline, html = page(f"<main><h1>Messages</h1>{boxes}</main>")
+        self.assertFalse(tagged(outline, "details"))
+        self.assertEqual(len(re.findall(r"<button [^>]*>\s*<img [^>]*alt=\"Dismiss\"", html)), 3)
+
+
 class Code(unittest.TestCase):
     BODY = f"""<main><h1>Depths</h1>{PROSE}<pre style="margin-top:20px;padding:16px;background:#1b2430;color:#dde6f0;font:14px/20px 'DejaVu Sans Mono'">curl -G stations.example/v2 \\
   -d limit=2

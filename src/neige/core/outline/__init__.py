@@ -41,13 +41,15 @@ SMALL_DOT = 0.2  # of the size: a middle dot is no higher
 SCRAP = 8.0  # px: what is thinner, at a photo's edge, is a piece of it
 FRAME = 24.0  # px of margin that a photo's frame has at most
 SIDE_WIDTHS = (56.0, 420.0)  # px
+WHOLE = 0.98  # of the page, that the photo behind it takes
 
 
 def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
     """Build the tree of a page from its marks, with the developer's corrections of it. Every mark of the reading is in it once."""
     said = Corrections(pins)
     page = Rect(0, 0, reading.width, reading.height)
-    root = Node("block", page, tag="body", surface=Surface(page, reading.background))
+    photo = next((i for i, c in enumerate(reading.cutouts) if c.backdrop and page.inside(c.rect, WHOLE)), -1)
+    root = Node("block", page, tag="body", surface=Surface(page, reading.background, picture=photo))
     inlays = find_inlays(reading)
     layers = {id(s): k for k, s in enumerate(reading.surfaces)}
     tree = _nest(root, _holders(without_inlays(reading, inlays)), layers)
@@ -81,9 +83,10 @@ def arrange(reading: Reading, pins: Sequence[Pin] = ()) -> Outline:
 
 def _holders(reading: Reading) -> list[Node]:
     """Surfaces and pictures that have something on them, as nodes, largest first; backdrops are surfaces with a picture."""
+    page = Rect(0, 0, reading.width, reading.height)
     out = [Node("block", s.rect, surface=s) for s in reading.surfaces]
     for i, c in enumerate(reading.cutouts):
-        if c.backdrop:
+        if c.backdrop and not page.inside(c.rect, WHOLE):
             out.append(Node("block", c.rect, surface=Surface(c.rect, Fill(c.ground), c.radius, picture=i)))
     return sorted(out, key=lambda n: (-n.rect.area, n.rect.y, n.rect.x))
 

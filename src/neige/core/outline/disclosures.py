@@ -1,6 +1,7 @@
 """What opens: questions under one another, each with a chevron or a plus at its end, are `details` with a `summary`.
 
-They work without a script, and nothing is moved on the page.
+They work without a script, and nothing is moved on the page. Messages that can be put away look much the same, but each has a
+colour of its own: what is at their end closes them.
 """
 
 from __future__ import annotations
@@ -14,6 +15,7 @@ MARK = 30.0  # px: the largest sign at a question's end
 IN_LINE = 4.0  # px by which the signs' middles may differ
 WORDS = 20  # that a question says at most
 ANSWER = 5  # parts that a question and its answer are
+OWN = 0.5  # of several boxes with fills of their own: messages
 APART = 40.0  # px between the words and their sign at least
 
 
@@ -30,11 +32,22 @@ def find_disclosures(root: Node) -> None:
         entries = [(c, h) for c, h in entries if abs(h.children[-1].rect.cx - usual) <= IN_LINE]
         if len(entries) < LEAST or len(entries) < 0.6 * len(n.children):
             continue
+        if _are_messages([entry for entry, _ in entries]):
+            for _, head in entries:
+                head.children[-1].attributes |= {"linked": "button", "alt": "Dismiss"}
+            n.reasons.append("texts in colours of their own, each with a sign at its end that closes it")
+            continue
         for entry, head in entries:
             _disclose(n, entry, head)
         _take_open(root, n, usual)
         n.attributes.pop("list", None)
         n.reasons.append("texts under one another, each with a sign at its end that opens it")
+
+
+def _are_messages(entries: list[Node]) -> bool:
+    """Has each of several boxes its own colour, or nearly so? Questions share one."""
+    fills = [e.surface.fill for e in entries if e.surface and (e.surface.fill.colour or e.surface.fill.stops)]
+    return len(fills) == len(entries) and len({(f.colour, f.stops) for f in fills}) > OWN * len(entries)
 
 
 def _take_open(root: Node, closed: Node, middle: float) -> None:

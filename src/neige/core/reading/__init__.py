@@ -33,6 +33,7 @@ from neige.core.reading.surfaces import (
     scan_gradients,
     scan_surfaces,
 )
+from neige.core.reading.surfaces.pictured import in_picture
 from neige.core.reading.surfaces.pieces import join_pieces
 from neige.core.reading.text.again import read_again
 from neige.core.reading.text.beside import read_beside
@@ -197,7 +198,7 @@ def read(
     marks_left, cut_off = _without_cut_lines(marks_left, styles, picture.height, unread)
     panels_left, marks_left = join_marks(shown, ground.surfaces, marks_left)
     surfaces, drawings = join_illustrations(panels_left, marks_left, shown, picture.width)
-    rules = [r for r in ground.rules if not any(r.rect.inside(c.rect, 0.9) for c in drawings)]
+    rules = [r for r in ground.rules if not in_picture(r.rect, surfaces, drawings)]
     rules = without_underlines(rules, shown, styles)
     ground = replace(ground, surfaces=surfaces, rules=tuple(rules), cutouts=drawings)
     styles = name_styles(styles, shown)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from html import escape
 
-from neige.core.model import Node, Outline, Page, Picture, Reading, Rect
+from neige.core.model import Node, Outline, Page, Picture, Reading, Surface
 from neige.core.model.page import Asset, Written
 from neige.core.outline.words import body_style, node_text
 from neige.core.writer.build import Builder
@@ -90,9 +90,8 @@ def _css(builder: Builder, reading: Reading, faces: list, used: set[str], root: 
     own = {f.family: f for f in reversed(faces) if f.family not in SYSTEM_STACK}
     parts = ["/* Fonts */\n", *[font_face(f) + "\n" for f in faces]] if faces else []
     parts += [fallback_face(f) + "\n" for _, f in sorted(own.items())]
-    body: dict[str, str] = {
-        "background": builder.painter.fill(reading.background, Rect(0, 0, reading.width, reading.height))
-    }
+    ground = root.surface or Surface(root.rect, reading.background)
+    body: dict[str, str] = {"background": builder.painter.paint(ground)["background"]}
     if base:
         body |= {
             "color": builder.type.ink(base),

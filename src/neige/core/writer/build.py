@@ -275,7 +275,10 @@ class Builder:
                 link["padding"] = f"{rem(block)} {rem(inline)}"
                 if n.attributes.get("reach"):
                     link["margin-block-end"] = rem(-float(n.attributes["reach"]))
-            e = Element("a", {"class": self.sheet.named(f"{name}-link", link, narrow), "href": "#"}, [e])
+            presses = n.attributes["linked"] == "button"
+            tag, leads = ("button", {"type": "button"}) if presses else ("a", {"href": "#"})
+            cls = self.sheet.named(f"{name}-{'button' if presses else 'link'}", link, narrow)
+            e = Element(tag, {"class": cls, **leads}, [e])
         else:
             self.finish(e, self.sheet.named(name, placed | painted, narrow))
         return Element("li", {}, [e]) if wrap_item else e

@@ -36,7 +36,7 @@ from neige.core.reading.surfaces.dashes import dashed_frames, dotted_lines, fram
 from neige.core.reading.surfaces.ends import lay_under
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
 from neige.core.reading.surfaces.framed import frame_on, frame_up, frames_of_sides
-from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
+from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten, without_photos
 from neige.core.reading.surfaces.ground import page_ground
 from neige.core.reading.surfaces.layers import in_layers
 from neige.core.reading.surfaces.panels import (
@@ -46,6 +46,7 @@ from neige.core.reading.surfaces.panels import (
     join_side_panels,
     lay_under_cells,
 )
+from neige.core.reading.surfaces.pictured import bare_ground, in_picture, is_photo, on_photo
 from neige.core.reading.surfaces.pictures import (
     box_icons,
     grow_to_pale,
@@ -125,6 +126,7 @@ def scan_gradients(picture: Picture) -> Gradients:
     bare, casts = (picture.pixels, []) if picture.noise else lift_casts(picture.pixels, picture.scale)
     found = find_ramps(bare)
     if not picture.noise:
+        found = without_photos(found, bare)
         found += find_small(bare, found, picture.scale)
     pixels = snap_to_dominant(bare, picture.noise) if picture.noise else bare
     return Gradients(pixels, *flatten(pixels, found, bare, picture.noise), bare, casts)
@@ -190,12 +192,17 @@ def find_pictures(
     """Paint the panels back; what they leave unexplained is cut out. `known` places are what they are said to be."""
     scale, background, picture = picture.scale, panels.background, replace(picture, pixels=scan.bare)
     surfaces, rules, given = _told(panels, scan, known, scale)
+    photo = not picture.noise and is_photo(background, surfaces, picture.pixels, scale)
+    if photo:
+        surfaces = on_photo(surfaces, picture.pixels, scale)
     surfaces = in_layers(surfaces, scan.pixels, scale)
     surfaces, canvas, off = _without_false_shadows(
         picture, background, surfaces, rules, scan.pixels, [c.shadow for c in scan.casts]
     )
     remains = off > EXPLAINED + 3 * picture.noise
     remains &= ~soft_shade(picture.pixels, canvas, remains)
+    if photo:
+        remains |= bare_ground(surfaces, remains.shape, scale)
     if picture.noise:  # ringing beside hard edges is a few px wide, and nobody's picture
         ringing = cv2.dilate(_hard_edges(canvas), np.ones((RINGING, RINGING), np.uint8)) > 0
         remains &= ~(ringing & (apart(np.rint(canvas).astype(np.uint8), picture.pixels) < 90))
@@ -225,7 +232,7 @@ def find_pictures(
     cutouts = split_mosaics(cutouts, picture.pixels, text, scale)
     surfaces, cutouts = absorb_skies(surfaces, cutouts, picture.pixels, text, scale)
     surfaces = _drop_inside(surfaces, cutouts, text)
-    rules = [r for r in rules if not any(r.rect.inside(c.rect, 0.7) for c in cutouts)]
+    rules = [r for r in rules if not in_picture(r.rect, surfaces, cutouts)]
     surfaces, cutouts = extend_to_images(surfaces, uncover(cutouts, surfaces), picture.width)
     rules = [r for r in rules if not any(_on_edge(r, s) for s in surfaces)]
     rules, cutouts = take_rims(rules, cutouts)

@@ -15,7 +15,7 @@ from neige.core.reading.surfaces.gradient import Ramp, fit_line
 
 SMOOTH = 2  # 8-bit steps from one pixel to the next
 SIDES = (14, 320)  # px of a small thing's sides
-FILLS = 0.5  # of its box that is no ink on it
+FILLS = 0.4  # of its box that is no ink on it
 RANGE = 6  # 8-bit steps from end to end at least
 EDGE = 12  # 8-bit steps by which it stands out from its ground on every side
 RIM, OUT, IN = 4, 3, 2  # px round it that are looked at; from its side outwards, and inwards
