@@ -13,6 +13,7 @@ from neige.core.reading.text.detect import Box
 from neige.core.reading.text.ink import MIN_CONTRAST
 
 REACH = 0.5  # of a line's height round it that is evened with it
+SLACK = 3  # px
 GROUND = 0.35  # of that which is the gradient's at least; the rest is ink
 PUREST = 0.9  # of the way from the ground that ink is at least whose colour is the line's
 MOST = 1.5  # of that way at most
@@ -33,19 +34,40 @@ def even_gradients(
     out = pixels.copy()
     for left, top, right, bottom in boxes:
         reach = max(4.0, REACH * (bottom - top))
-        x0, y0 = max(0, int(left - reach)), max(0, int(top - reach))
-        x1, y1 = min(width, int(right + reach) + 1), min(height, int(bottom + reach) + 1)
-        part = working[y0:y1, x0:x1]
-        own = {key: float((part == key).all(axis=2).mean()) for key in ramps} if part.size else {}
-        key = max(own, key=lambda k: own[k], default=None)
-        if key is None or own[key] < GROUND:
-            continue
+        whole = (
+            max(0, int(left - reach)), max(0, int(top - reach)),
+            min(width, int(right + reach) + 1), min(height, int(bottom + reach) + 1),
+        )  # fmt: skip
+        own = {k: _share(working, whole, k) for k in ramps}
+        key = max(own, key=lambda k: own[k])
+        if own[key] < GROUND:  # a badge hardly larger than its word
+            badges = {
+                k: r.box for k, r in ramps.items() if own[k] and _inside((left, top, right, bottom), r.box)
+            }
+            key = max(badges, key=lambda k: _share(working, badges[k], k), default=key)
+            whole = badges.get(key, whole)
+            if _share(working, whole, key) < GROUND:
+                continue
+        x0, y0, x1, y1 = whole
         y, x = np.mgrid[y0:y1, x0:x1]
         ground = ramps[key].predict(x + 0.5, y + 0.5).astype(np.float64)
         usual = ground.reshape(-1, 3).mean(axis=0)
         evened = _on(usual, pixels[y0:y1, x0:x1].astype(np.float64), ground)
         out[y0:y1, x0:x1] = np.clip(np.rint(evened), 0, 255).astype(np.uint8)
     return out
+
+
+def _share(working: NDArray[np.uint8], box: tuple[int, int, int, int], key: tuple[int, int, int]) -> float:
+    """Of a box, how much is on the gradient that `key` stands for."""
+    x0, y0, x1, y1 = box
+    part = working[y0:y1, x0:x1]
+    return float((part == key).all(axis=2).mean()) if part.size else 0.0
+
+
+def _inside(text: Box, box: tuple[int, int, int, int]) -> bool:
+    """Does a line lie in a box, but for what its own is too large?"""
+    a, b, c, d = text
+    return box[0] - SLACK <= a and box[1] - SLACK <= b and c <= box[2] + SLACK and d <= box[3] + SLACK
 
 
 def _on(
