@@ -267,10 +267,21 @@ class Pictures(unittest.TestCase):
         pixels = np.zeros((200, 400, 3), np.uint8)
         for y, x, tone in ((0, 0, 60), (0, 200, 180), (100, 0, 210), (100, 200, 20)):
             pixels[y : y + 100, x : x + 200] = tone + rng.integers(0, 6, (100, 200, 3))
-        found = split_mosaics([Cutout(Rect(0, 0, 400, 200), "image")], pixels, [], 1)
+        found = split_mosaics([Cutout(Rect(0, 0, 400, 200), "image")], pixels, [], [], 1)
         self.assertEqual(
             sorted((c.rect.x, c.rect.y) for c in found), [(0, 0), (0, 100), (200, 0), (200, 100)]
         )
+
+    def test_the_edge_of_a_card_across_a_photo_is_no_seam(self) -> None:
+        pixels = np.random.default_rng(3).integers(40, 48, (300, 400, 3)).astype(np.uint8)
+        card = Rect(30, 200, 340, 180)
+        pixels[200:, 30:370] = 240
+        photo = Cutout(Rect(0, 0, 400, 300), "image")
+        self.assertEqual(
+            [c.rect for c in split_mosaics([photo], pixels, [], [Surface(card, Fill("#f0f0f0"))], 1)],
+            [photo.rect],
+        )
+        self.assertEqual(len(split_mosaics([photo], pixels, [], [], 1)), 2)
 
     def test_a_place_is_what_it_is_told_to_be(self) -> None:
         shapes = [

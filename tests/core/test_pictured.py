@@ -13,6 +13,7 @@ from neige.core.reading import read
 from neige.core.reading.screens import find_screens
 from neige.core.reading.surfaces.shaded_bands import shaded_bands
 from neige.core.reading.text.bullets import read_bullets
+from neige.core.reading.text.ink import FLAT_SHARE, ground_colour, measure_ink
 from neige.core.reading.text.lines import drop_repeats, join_lines, read_lines
 from neige.core.reading.text.on_picture import cover_on_picture, ink_on_picture
 from neige.core.reading.text.raw import RawLine, RawWord, around
@@ -58,6 +59,16 @@ class Ink(unittest.TestCase):
         cover, _ = cover_on_picture(photo, np.array([255.0] * 3))
         truth = (flat[..., 0].astype(np.float64) - 70) / 185
         self.assertLess(np.abs(cover - truth).mean(), 0.01)
+
+    def test_bold_capitals_that_fill_their_crop_are_the_ink(self) -> None:
+        photo, flat = on_photo(
+            "EIGHT HUNDRED MEMBERS", "letter-spacing:-1px;font:700 30px/36px 'Liberation Sans'"
+        )
+        rows, columns = (np.flatnonzero((flat[..., 0] > 90).any(axis=k)) for k in (1, 0))
+        crop = photo[rows[0] - 3 : rows[-1] + 4, columns[0] - 2 : columns[-1] + 3]
+        self.assertGreater(ground_colour(crop)[1], FLAT_SHARE)
+        ink = measure_ink(crop)
+        self.assertEqual((ink.colour.tolist(), ink.pictured), ([255.0] * 3, True))
 
     def test_a_photo_without_letters_has_no_ink(self) -> None:
         self.assertIsNone(ink_on_picture(rough(60, 400)))

@@ -15,7 +15,7 @@ MARK = 30.0  # px: the largest sign at a question's end
 IN_LINE = 4.0  # px by which the signs' middles may differ
 WORDS = 20  # that a question says at most
 ANSWER = 5  # parts that a question and its answer are
-OWN = 0.5  # of several boxes with fills of their own: messages
+OWN = 0.7  # of several boxes with fills of their own: messages
 APART = 40.0  # px between the words and their sign at least
 
 

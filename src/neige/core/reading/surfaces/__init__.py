@@ -229,7 +229,7 @@ def find_pictures(
         cutouts = grow_to_pale(cutouts, faint, text, scale)
         badges, cutouts = take_badges(cutouts, picture.pixels, text, scale)
         surfaces = [*surfaces, *badges]
-    cutouts = split_mosaics(cutouts, picture.pixels, text, scale)
+    cutouts = split_mosaics(cutouts, picture.pixels, text, surfaces, scale)
     surfaces, cutouts = absorb_skies(surfaces, cutouts, picture.pixels, text, scale)
     surfaces = _drop_inside(surfaces, cutouts, text)
     rules = [r for r in rules if not in_picture(r.rect, surfaces, cutouts)]

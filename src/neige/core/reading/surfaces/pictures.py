@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Rect, Rule, Surface
-from neige.core.reading.colour import from_hex
+from neige.core.reading.colour import apart, from_hex
 from neige.core.reading.surfaces.cards import beside
 from neige.core.reading.surfaces.rectangles import rounded_mask
 from neige.core.reading.surfaces.remains import device_slices
@@ -34,6 +34,7 @@ PALE_FILL = 0.6  # of the box round a pale ground that it must fill
 ABUT, FELLOWS = 2.5, 2  # px between the sides of cells; cells that share a side with one
 TILE = 80.0  # px: the shortest side of a photo in a mosaic
 JUMP = 10  # 8-bit steps
+SEEN, CARD_EDGE = 0.1, 2.0  # of a row that no card covers at least; px round these
 SEAM = 0.8  # of the rows that jump at a seam
 
 
@@ -222,16 +223,23 @@ def grow_to_pale(
 
 
 def split_mosaics(
-    cutouts: list[Cutout], pixels: NDArray[np.uint8], text: list[Rect], scale: int
+    cutouts: list[Cutout],
+    pixels: NDArray[np.uint8],
+    text: list[Rect],
+    surfaces: Sequence[Surface],
+    scale: int,
 ) -> list[Cutout]:
-    """Photos that touch: cut along the straight seams that run through the whole picture."""
+    """Photos that touch: cut along the straight seams that run through the whole picture. The edges of cards on it are none."""
     out: list[Cutout] = []
     for c in cutouts:
         if c.kind != "image" or c.radius or min(c.rect.w, c.rect.h) < 2 * TILE:
             out.append(c)
             continue
         part = pixels[device_slices(c.rect, scale)]
-        xs, ys = _seams(part, scale), _seams(part.transpose(1, 0, 2), scale)
+        bare = np.ones(part.shape[:2], bool)
+        for s in (s.rect.grow(CARD_EDGE) for s in surfaces if not c.rect.inside(s.rect, 0.98)):
+            bare[device_slices(Rect(s.x - c.rect.x, s.y - c.rect.y, s.w, s.h), scale)] = False
+        xs, ys = _seams(part, bare, scale), _seams(part.transpose(1, 0, 2), bare.T, scale)
         for y0, y1 in itertools.pairwise([0, *ys, part.shape[0]]):
             for x0, x1 in itertools.pairwise([0, *xs, part.shape[1]]):
                 rect = Rect(
@@ -242,9 +250,12 @@ def split_mosaics(
     return out
 
 
-def _seams(part: NDArray[np.uint8], scale: int) -> list[int]:
-    """Columns (px) before which nearly every row jumps, and beside which few do."""
-    step = (cv2.absdiff(part[:, 1:], part[:, :-1]).max(axis=2) > JUMP).mean(axis=0)
+def _seams(part: NDArray[np.uint8], bare: NDArray[np.bool_], scale: int) -> list[int]:
+    """Columns (px) before which nearly every row jumps, of those where the photo (h, w, 3) is `bare` (h, w), and beside which few do."""
+    seen = bare[:, 1:] & bare[:, :-1]
+    jumps = (apart(part[:, 1:], part[:, :-1]) > JUMP) & seen
+    enough = seen.mean(axis=0) >= SEEN
+    step = np.where(enough, jumps.sum(axis=0) / np.maximum(seen.sum(axis=0), 1), 0.0)
     out: list[int] = []
     for x in np.flatnonzero(step >= SEAM).tolist():
         beside = np.concatenate([step[max(0, x - 5) : x - 1], step[x + 2 : x + 6]])
