@@ -69,6 +69,10 @@ class Ink(unittest.TestCase):
         self.assertGreater(ground_colour(crop)[1], FLAT_SHARE)
         ink = measure_ink(crop)
         self.assertEqual((ink.colour.tolist(), ink.pictured), ([255.0] * 3, True))
+        box = tuple(float(v) for v in (columns[0], rows[0], columns[-1] + 1, rows[-1] + 1))
+        (line,) = read_lines(photo, [box], recognise, 0.0)[0]
+        self.assertEqual((line.text, line.words[0].colour), ("EIGHT HUNDRED MEMBERS", (255.0, 255.0, 255.0)))
+        self.assertLessEqual(np.abs(np.subtract(line.box, box)).max(), 1.5)
 
     def test_a_photo_without_letters_has_no_ink(self) -> None:
         self.assertIsNone(ink_on_picture(rough(60, 400)))
