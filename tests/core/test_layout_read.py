@@ -283,6 +283,18 @@ class Pictures(unittest.TestCase):
         )
         self.assertEqual(len(split_mosaics([photo], pixels, [], [], 1)), 2)
 
+    def test_a_card_across_a_seam_lies_on_one_picture(self) -> None:
+        rng = np.random.default_rng(3)
+        pixels = rng.integers(40, 48, (400, 400, 3)).astype(np.uint8)
+        pixels[200:] = rng.integers(180, 188, (200, 400, 3))
+        pixels[90:310, 40:360] = 240
+        photo = Cutout(Rect(0, 0, 400, 400), "image")
+        card = Surface(Rect(40, 90, 320, 220), Fill("#f0f0f0"))
+        self.assertEqual(len(split_mosaics([photo], pixels, [], [card], 1)), 1)
+        self.assertEqual(
+            len(split_mosaics([photo], pixels, [], [replace(card, rect=Rect(40, 210, 320, 100))], 1)), 2
+        )
+
     def test_a_place_is_what_it_is_told_to_be(self) -> None:
         shapes = [
             Surface(Rect(50, 50, 40, 40), Fill("#c0452a")),

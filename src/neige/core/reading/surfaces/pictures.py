@@ -35,6 +35,7 @@ ABUT, FELLOWS = 2.5, 2  # px between the sides of cells; cells that share a side
 TILE = 80.0  # px: the shortest side of a photo in a mosaic
 JUMP = 10  # 8-bit steps
 SEEN, CARD_EDGE = 0.1, 2.0  # of a row that no card covers at least; px round these
+ACROSS = 0.5  # of a picture's width that a card across a seam of it takes
 SEAM = 0.8  # of the rows that jump at a seam
 
 
@@ -229,7 +230,8 @@ def split_mosaics(
     surfaces: Sequence[Surface],
     scale: int,
 ) -> list[Cutout]:
-    """Photos that touch: cut along the straight seams that run through the whole picture. The edges of cards on it are none."""
+    """Photos that touch: cut along the straight seams that run through the whole picture. The edges of cards on it are none, and
+    what a card lies across is one ground."""
     out: list[Cutout] = []
     for c in cutouts:
         if c.kind != "image" or c.radius or min(c.rect.w, c.rect.h) < 2 * TILE:
@@ -237,9 +239,16 @@ def split_mosaics(
             continue
         part = pixels[device_slices(c.rect, scale)]
         bare = np.ones(part.shape[:2], bool)
-        for s in (s.rect.grow(CARD_EDGE) for s in surfaces if not c.rect.inside(s.rect, 0.98)):
-            bare[device_slices(Rect(s.x - c.rect.x, s.y - c.rect.y, s.w, s.h), scale)] = False
+        cards = [
+            Rect(s.rect.x - c.rect.x, s.rect.y - c.rect.y, s.rect.w, s.rect.h)
+            for s in surfaces
+            if not c.rect.inside(s.rect, 0.98)
+        ]
+        for r in cards:
+            bare[device_slices(r.grow(CARD_EDGE), scale)] = False
         xs, ys = _seams(part, bare, scale), _seams(part.transpose(1, 0, 2), bare.T, scale)
+        wide = [r for r in cards if r.w > ACROSS * c.rect.w]
+        ys = [y for y in ys if not any(r.y + TILE < y / scale < r.bottom - TILE for r in wide)]
         for y0, y1 in itertools.pairwise([0, *ys, part.shape[0]]):
             for x0, x1 in itertools.pairwise([0, *xs, part.shape[1]]):
                 rect = Rect(

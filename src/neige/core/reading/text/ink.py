@@ -65,9 +65,13 @@ def measure_ink(crop: NDArray[np.uint8], noise: float = 0.0) -> Ink:
         elif even >= EVEN_RIM and np.abs(other - ground).max() >= BOLD:
             ground = other
             share = float((away_from(crop, ground) <= tolerance).mean())
-        elif even < EVEN_RIM and not noise and (told := _on_picture(crop)):
-            if np.abs(told.colour - ground).max() <= tolerance:  # bold letters on a photo
-                return told
+        elif (
+            even < EVEN_RIM
+            and not noise
+            and (told := _on_picture(crop))
+            and np.abs(told.colour - ground).max() <= tolerance
+        ):
+            return told  # bold letters on a photo
     if share < FLAT_SHARE and not noise and (told := _on_picture(crop)):
         return told
     away = crop.astype(np.float64) - ground
