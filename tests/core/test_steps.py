@@ -12,6 +12,7 @@ from neige.core.outline.containers import contain
 from neige.core.outline.dotted import list_dotted
 from neige.core.outline.forms import send_forms
 from neige.core.outline.menus import link_apart
+from neige.core.outline.links import link_repeated
 from neige.core.outline.pairs import find_pairs
 from neige.core.outline.places import AUTO
 from neige.core.outline.quotes import border_bars
@@ -283,6 +284,16 @@ class Sending(unittest.TestCase):
     def test_none_outside_a_form_and_none_that_opens_something(self) -> None:
         self.assertEqual(self.sent("div", 2, self.button(200, text("Save"))), [])
         self.assertEqual(self.sent("form", 2, self.button(200, text("More"), opens="1")), [])
+
+
+class Repeats(unittest.TestCase):
+    def test_what_only_parts_words_leads_nowhere(self) -> None:
+        foot = holder(text("Stations", tag="a"), text("·", 90, 0, 4, tag="a"), kind="row")
+        row = holder(text("Stations"), text("·", 90, 40, 4), text("·", 190, 40, 4), kind="row")
+        map_ = holder(text("Stations", 0, 80), text("·", 90, 80, 4), text("Stations", 100, 80), kind="row")
+        link_repeated(holder(foot, row, map_))
+        self.assertEqual([c.tag for c in row.children], ["p", "p", "p"])
+        self.assertEqual([c.tag for c in map_.children], ["a", "p", "a"])
 
 
 class Dots(unittest.TestCase):

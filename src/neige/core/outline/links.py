@@ -31,6 +31,7 @@ MINOR = (
 )
 COLOURED, GREY = 0.07, 0.03  # chroma of words that stand out in a grey text
 SHARE = re.compile(r"[(+−–-]*\d[\d.,]*\s?%\)?")  # says good or bad by its ink, and leads nowhere
+NAMES = re.compile(r"\w")  # what leads somewhere says where
 ENTRY_WORDS = 4  # of an entry under others in a navigation,
 ENTRY_SIZE = 0.03  # and by which its size may differ from theirs
 GALLERY = 4  # so many pictures beside each other, are alike
@@ -105,6 +106,7 @@ def link_texts(root: Node, reading: Reading) -> None:
                 and len(n.runs) == 1
                 and len(n.lines) <= 2
                 and len(node_text(n).split()) <= 8
+                and NAMES.search(node_text(n))
                 and (
                     main.underline
                     or not main.uppercase
@@ -239,7 +241,9 @@ def _link_stacked(holder: Node, reading: Reading) -> None:
 def link_repeated(root: Node) -> None:
     """Short texts under one another or in a row, several of which are links elsewhere on the page, lead somewhere: the site's map."""
     linked = {
-        node_text(n) for n in root.walk() if n.tag == "a" and len(node_text(n).split()) <= REPEATED_WORDS
+        said
+        for n in root.walk()
+        if n.tag == "a" and len((said := node_text(n)).split()) <= REPEATED_WORDS and NAMES.search(said)
     }
     inside = {id(d) for n in root.walk() if n.tag in ("a", "button", "table", "label") for d in n.walk()}
     for n in root.walk():
@@ -252,7 +256,7 @@ def link_repeated(root: Node) -> None:
         known = [c for c in entries if node_text(c) in linked]
         alike = len({c.style for c in entries}) == 1
         if len(known) >= REPEATED and alike and 2 * len(known) >= len(entries):
-            for c in entries:
+            for c in (c for c in entries if NAMES.search(node_text(c))):
                 as_link(c)
                 c.reasons.append("a link elsewhere on the page, or among such")
 

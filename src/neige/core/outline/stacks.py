@@ -11,10 +11,11 @@ from neige.core.model.outline import SUBHEADINGS
 from neige.core.outline.targets import (
     EVEN,
 )
-from neige.core.outline.words import texts_in, words_of
+from neige.core.outline.words import node_text, texts_in, words_of
 
 ITEM_WORDS = 4
 ENTRY_WORDS = 7
+SEPARATORS = ("·", "•", "|", "/")  # between entries
 
 
 def is_entry(c: Node) -> bool:
@@ -45,7 +46,9 @@ def _is_line(c: Node) -> bool:
 
 
 def as_link(c: Node) -> None:
-    """Make an entry a link; what is inside it becomes plain phrasing."""
+    """Make an entry a link, unless it only parts others; what is inside it becomes plain phrasing."""
+    if node_text(c) in SEPARATORS:
+        return
     if c.kind == "text" and c.tag in ("p", "span", *SUBHEADINGS):
         c.tag = "a"
         for r in c.runs:
