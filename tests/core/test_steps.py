@@ -11,8 +11,8 @@ from neige.core.outline import check
 from neige.core.outline.containers import contain
 from neige.core.outline.dotted import list_dotted
 from neige.core.outline.forms import send_forms
-from neige.core.outline.menus import link_apart
 from neige.core.outline.links import link_repeated
+from neige.core.outline.menus import link_apart
 from neige.core.outline.pairs import find_pairs
 from neige.core.outline.places import AUTO
 from neige.core.outline.quotes import border_bars
