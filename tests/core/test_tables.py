@@ -6,15 +6,19 @@ import itertools
 import re
 import unittest
 
+import numpy as np
+
 from neige.browser import draw_page
 from neige.core.model import Fill, Node, Rect, Surface
 from neige.core.outline.layout import columns_of
 from neige.core.outline.places import AUTO
 from neige.core.outline.spans import spanned_lattices
 from neige.core.outline.tables import spans_of
+from neige.core.pipeline import build
 from neige.core.writer import write
 from tests.core.test_menus import words
 from tests.core.test_structure import PROSE, STYLE, drawn, page, tagged
+from tests.support import png
 
 ROWS = (
     ("Brenn Hut", "1,420 m", "112 cm"),
@@ -345,3 +349,39 @@ class Heads(unittest.TestCase):
         cells = [[r[0], f"{r[1]}<small>since {n + 3} Mar</small>", *r[2:]] for n, r in enumerate(READINGS)]
         table = self.rows(cells, ("NO.", "STATION", "DEPTH", "READ"))
         self.assertEqual([c.tag for c in table.children[0].children], ["th"] * 4)
+
+
+class Lattice(unittest.TestCase):
+    def test_lines_between_cells_are_drawn_where_they_were_seen(self) -> None:
+        cells = (
+            ("Station", "Depth", "Observer"),
+            ("Brenn Hut", "184 cm", "Ana"),
+            ("Upper Stake", "210 cm", "Ivo"),
+            ("Grey Saddle", "96 cm", "Mia"),
+        )
+        rows = "".join(
+            "<tr>" + "".join(f"<{'td' if i else 'th'}>{c}</{'td' if i else 'th'}>" for c in row) + "</tr>"
+            for i, row in enumerate(cells)
+        )
+        style = "body{margin:0;padding:32px 40px;font:15px/1.53 'Liberation Sans'}table{border-collapse:collapse;width:700px;margin-top:21.4px}th,td{border:1px solid #889;padding:.7rem .75rem;text-align:left}th:first-child{width:43.7%}"
+        picture, _ = drawn(
+            f"<style>{style}</style><h1>Depths</h1><p>Read at eight.</p><table>{rows}</table>",
+            800,
+            fitted=True,
+        )
+        built = build(png(picture.pixels), "lattice.png", draw_page)
+        seen, shot = picture.pixels.astype(int), built.drawing.pixels.astype(int)
+
+        def lines(pixels: np.ndarray) -> tuple[list[int], list[int]]:
+            inked = np.abs(pixels - (0x88, 0x88, 0x99)).max(axis=2) < 40
+            inside = inked[:, 45:735]
+            return np.flatnonzero(inside.mean(axis=1) > 0.9).tolist(), np.flatnonzero(
+                inked[150:280].mean(axis=0) > 0.8
+            ).tolist()
+
+        (rows_seen, columns_seen), (rows_shot, columns_shot) = lines(seen), lines(shot)
+        self.assertEqual(len(rows_seen), 5)
+        self.assertEqual(columns_shot, columns_seen)
+        self.assertLessEqual(
+            np.abs(np.subtract(rows_shot, rows_seen)).max(), 1
+        )  # where rounding falls otherwise

@@ -238,7 +238,7 @@ def _cells(table: Node, reading: Reading) -> None:
     first = table.children[0].children
     ends = [
         *(td.rect.x for td in first[1:]),
-        first[-1].rect.right,
+        first[-1].rect.right - line_between(table),
     ]  # neighbours share the border between them
     table.columns = [end - td.rect.x for td, end in zip(first, ends)]
     spans = [td for tr in table.children for td in tr.children if "span" in td.attributes]
@@ -277,6 +277,12 @@ def _arrows_at_end(head: Node) -> None:
         top, _, bottom, left = td.padding
         td.padding = (top, float(round(td.rect.right - row.rect.right)), bottom, left)
         row.children[1].gap = AUTO
+
+
+def line_between(table: Node) -> float:
+    """px of the lines that cells of a table share with the cells beside them: collapsed borders, half of which lie in each."""
+    sides = [td.surface.border[1::2] for tr in table.children for td in tr.children if td.surface]
+    return max((w for pair in sides for w in pair), default=0.0)
 
 
 def columns_of(table: Node) -> list[list[Node]]:

@@ -14,13 +14,14 @@ from dataclasses import replace
 import numpy as np
 
 from neige.core.model import Node, Outline, Reading, Rect, Surface
-from neige.core.outline.layout import columns_of
+from neige.core.outline.layout import columns_of, line_between
 from neige.core.outline.paragraphs import wrap_bounds
 from neige.core.outline.places import AUTO
 
 ASTRAY = 0.6  # px by which a part must be drawn off its place to be moved by a whole one
 ALIKE = 2.5  # px by which one length may differ between components that are alike
 IN_CELLS = 1.0  # px that lengths in the cells of one table differ by
+ROUNDING = 0.5  # px by which a line between columns is drawn off its place at most
 ROOM = 0.2  # px of room that text mostly spares
 
 
@@ -158,11 +159,14 @@ def _pool_cells(table: Node) -> None:
         if td.align == "start" and td.children and "span" not in td.attributes
     ]
     usual = float(np.median([td.padding[3] for _, td in cells])) if cells else 0.0
+    lined = line_between(table) > 0
     for column in range(len(table.columns)):
         own = [td for i, td in cells if i == column and abs(td.padding[3] - usual) <= IN_CELLS]
         if not own or len(own) < sum(i == column for i, _ in cells):
             continue
         over = float(np.median([td.padding[3] for td in own])) - usual
+        if lined and abs(over) > ROUNDING:
+            continue
         if column:
             table.columns[column - 1] += over
             table.columns[column] -= over

@@ -12,6 +12,7 @@ import itertools
 import numpy as np
 
 from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
+from neige.core.outline.layout import line_between
 from neige.core.outline.places import AUTO, EVEN_ROWS
 from neige.core.proof.residuals import CAPPED, Residual, paired, residuals
 
@@ -416,10 +417,11 @@ def _drop(table: Node, off: dict[int, Residual]) -> int:
     """What stands in the middle of its cell: the lines of a table are all as far off it, for a font's middle is not that of its
     letters; pictures each by themselves."""
     steps: list[tuple[Node, float]] = []
+    half = line_between(table) / 2  # of a collapsed border, which lies outside the cell
     for td in (td for tr in table.children for td in tr.children if len(td.children) == 1):
         o, own = off.get(td.children[0].id), off.get(td.id)
-        if o and own and abs(o.top - own.top) < 4:
-            steps.append((td, o.top - own.top))
+        if o and own and abs(step := o.top - own.top + half) < 4:
+            steps.append((td, step))
     lines = [s for td, s in steps if td.children[0].kind == "text"]
     usual = float(np.median(lines)) if lines else 0.0
     changes = 0

@@ -8,6 +8,7 @@ from math import floor
 from statistics import median
 
 from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
+from neige.core.outline.layout import line_between
 
 SNAPPED = 0.5  # px that a text drawn on the wrong px counts more
 CAPPED = 20.0  # px: a single misplaced part counts no more than this
@@ -211,8 +212,8 @@ def _measure(
             return Residual(first.left, top, last.right, bottom, any(k.wrapped for k in kids))
     wrapped = any(off[c.id].wrapped for c in n.children if c.id in off)
     if n.kind == "table" and (first := off.get(n.children[0].id)) and (last := off.get(n.children[-1].id)):
-        # half of a collapsed border lies outside the rows
-        return Residual(r.x - want.x, first.top, r.right - want.right, last.bottom, wrapped)
+        half = line_between(n) / 2  # of a collapsed border, which lies outside the rows
+        return Residual(r.x - want.x, first.top - half, r.right - want.right, last.bottom - half, wrapped)
     if not n.children and n.kind in ("image", "rule", "block"):
         # its own size is not to be corrected here: what comes after makes up for it
         return Residual(r.x - want.x, r.y - want.y, r.x - want.x, r.y - want.y, wrapped)

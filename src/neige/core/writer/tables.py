@@ -7,6 +7,7 @@ from collections import Counter
 from typing import TYPE_CHECKING
 
 from neige.core.model import Node
+from neige.core.outline.layout import line_between
 from neige.core.outline.places import EVEN_ROWS
 from neige.core.outline.words import texts_in
 from neige.core.writer.element import Element
@@ -111,8 +112,8 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
     parts.append(Element("tbody", {}, list(rows)))
     out.children = parts
     b.finish(out, block)
-    lattice = any(td.surface and any(td.surface.border[1::2]) for tr in n.children for td in tr.children)
-    b.sheet.named(block, {"inline-size": "100%"} | ({"border-collapse": "collapse"} if lattice else {}))
+    collapsed = {"border-collapse": "collapse"} if line_between(n) else {}
+    b.sheet.named(block, {"inline-size": "100%"} | collapsed)
     box = Element("div", {"class": b.sheet.named("table-scroll", {**placed, "overflow-x": "auto"})}, [out])
     return box
 
@@ -162,7 +163,15 @@ def _percent(share: float) -> str:
 def _heights(n: Node, head: Node | None) -> dict[int, float]:
     """How high the rows are, px. Those that differ by a px at most from what rows mostly are, which is where lines fell, are as high
     as each other, unless it is a border that some of them lack."""
-    out = {id(tr): tr.tweak.get("height", tr.rect.h) for tr in n.children}
+    shared = 0.5 if line_between(n) else 0.0  # of a collapsed border each way
+    out = {
+        id(tr): tr.tweak.get(
+            "height",
+            tr.rect.h
+            - shared * max((sum(td.surface.border[::2]) for td in tr.children if td.surface), default=0.0),
+        )
+        for tr in n.children
+    }
     alike: dict[float, list[int]] = {}
     for tr in n.children:
         if tr is not head:
