@@ -106,6 +106,10 @@ class Mist(unittest.TestCase):
         card = Surface(Rect(100, 100, 300, 200), Fill("#ffffff"))
         self.assertFalse(in_picture(Rect(120, 150, 200, 1), [card], [photo]))
         self.assertTrue(in_picture(Rect(500, 150, 200, 1), [card], [photo]))
+        across = Surface(Rect(100, 500, 300, 200), Fill("#ffffff"))
+        self.assertFalse(in_picture(Rect(120, 550, 200, 1), [across], [photo]))
+        band = Surface(Rect(0, 0, 1000, 900), Fill("#ffffff"))
+        self.assertTrue(in_picture(Rect(500, 150, 200, 1), [band], [photo]))
 
 
 if __name__ == "__main__":

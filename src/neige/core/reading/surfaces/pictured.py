@@ -61,8 +61,4 @@ def _stands_out(s: Surface, pixels: NDArray[np.uint8], scale: int) -> bool:
 def in_picture(rule: Rect, surfaces: Sequence[Surface], cutouts: Sequence[Cutout]) -> bool:
     """Is a thin line some of a photo or illustration, and not of a card that lies on it?"""
     on = [s.rect for s in surfaces if rule.inside(s.rect, ON_CARD)]
-    return any(
-        rule.inside(c.rect, IN_PICTURE)
-        and not any(r.inside(c.rect, 0.98) and r.area < c.rect.area for r in on)
-        for c in cutouts
-    )
+    return any(rule.inside(c.rect, IN_PICTURE) and all(c.rect.inside(r, 0.98) for r in on) for c in cutouts)
