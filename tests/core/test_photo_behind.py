@@ -66,6 +66,9 @@ class Behind(unittest.TestCase):
         self.assertGreater(self.built.proof.words_seen, 12)
         self.assertLess(self.built.proof.position_px, 1.0)
         self.assertGreater(self.built.proof.ssim, 0.9)
+        (photo,) = (b.rect for b in self.built.drawing.boxes if b.picture)
+        self.assertGreater(photo.iou(Rect(0, 0, WIDTH, HEIGHT)), 0.99)
+        self.assertNotIn("picture", [f.kind for f in self.built.proof.findings])
 
 
 class Mist(unittest.TestCase):

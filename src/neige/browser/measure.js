@@ -36,14 +36,15 @@
   // what is painted: fill, border, radius, shadow, or a picture
   const boxes = [];
   const clear = (c) => /^rgba\(.*, 0\)$/.test(c) || c === 'transparent';
-  for (const e of document.body.querySelectorAll('*')) {
+  const behind = /url\(/.test(getComputedStyle(document.body).backgroundImage) ? [document.body] : []; // a photo behind the page
+  for (const e of [...behind, ...document.body.querySelectorAll('*')]) {
     const s = visible(e), r = s && e.getBoundingClientRect();
     if (!s || r.width < 4 || r.height < 4) continue;
     const sides = ['Top', 'Right', 'Bottom', 'Left'];
     const own = s.backgroundImage === 'none' && s.backgroundColor; // a border in the box's own colour does not show
     const border = sides.map((v) => (/none|hidden/.test(s[`border${v}Style`]) || clear(s[`border${v}Color`]) || s[`border${v}Color`] === own ? 0 : parseFloat(s[`border${v}Width`])));
     const picture = /^(IMG|SVG|CANVAS|VIDEO|PICTURE)$/i.test(e.tagName) || /url\(/.test(s.backgroundImage);
-    const fill = !clear(s.backgroundColor) || s.backgroundImage !== 'none';
+    const fill = e !== document.body && (!clear(s.backgroundColor) || s.backgroundImage !== 'none');
     const shadow = s.boxShadow !== 'none';
     if (!fill && !picture && !shadow && border.every((v) => !v)) continue;
     const corner = s.borderTopLeftRadius, half = Math.min(r.width, r.height) / 2;
