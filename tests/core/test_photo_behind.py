@@ -68,7 +68,11 @@ class Behind(unittest.TestCase):
         self.assertGreater(self.built.proof.ssim, 0.9)
         (photo,) = (b.rect for b in self.built.drawing.boxes if b.picture)
         self.assertGreater(photo.iou(Rect(0, 0, WIDTH, HEIGHT)), 0.99)
-        self.assertNotIn("picture", [f.kind for f in self.built.proof.findings])
+        self.assertEqual([f.kind for f in self.built.proof.findings], [])
+        (title,) = (w for w in self.built.drawing.words if w.text == "Observers")
+        self.assertAlmostEqual(
+            title.size, 28.0, delta=0.1
+        )  # on a screen as wide as the picture large type is its own size
 
 
 class Mist(unittest.TestCase):

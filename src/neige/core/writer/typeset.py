@@ -9,6 +9,7 @@ from neige.core.reading.colour import chroma, contrast
 from neige.core.writer.fonts import stack
 from neige.core.writer.tokens import Colours, em, number, px, ratio, rem
 
+PHONE, FLUID_TO = 320.0, 1200.0  # px of a screen from which on it grows, and no more
 FLUID_FROM = 28.0  # px: larger type shrinks on small screens
 
 
@@ -86,12 +87,12 @@ class Typesetter:
         )
 
     def size(self, value: float) -> str:
-        """A font size; what is large shrinks with the screen."""
+        """A font size; what is large shrinks with the screen, but not at the picture's own width."""
         if not self.fluid or value < FLUID_FROM:
             return rem(value)
         low = max(20.0, 0.55 * value + 4.0) if value < 44 else 0.36 * value + 14.0
-        slope = (value - low) / (1200 - 320)
-        return f"clamp({rem(low)}, {rem(low - slope * 320)} + {number(100 * slope, 2)}vw, {rem(value)})"
+        slope = (value - low) / (min(self.reading.width, FLUID_TO) - PHONE)
+        return f"clamp({rem(low)}, {rem(low - slope * PHONE)} + {number(100 * slope, 2)}vw, {rem(value)})"
 
 
 def _style_names(reading: Reading) -> list[str]:
