@@ -7,7 +7,6 @@ import unittest
 import cv2
 import numpy as np
 
-from neige.core.model import Rect
 from neige.core.reading import read
 from neige.core.reading.surfaces.gradient import find_ramps
 from neige.core.reading.surfaces.small_gradients import find_small
@@ -52,17 +51,6 @@ class Board(unittest.TestCase):
         self.assertTrue(tag.fill.stops)
         self.assertAlmostEqual(tag.fill.angle, 200, delta=6)
         self.assertIn("ONLINE", [n.text for n in self.found.lines])
-
-    def test_what_is_let_through_ends_at_its_own_edge(self) -> None:
-        html = """<style>body{margin:0}.side{position:relative;width:104px;height:1665px;background:linear-gradient(180deg,#4e73df 10%,#224abe)}
-        .side svg{position:absolute;left:32px;top:535px;border-radius:50%;background:rgba(255,255,255,.2)}</style>
-        <div class="side"><svg width="40" height="40"><path d="m17 13 7 7-7 7" stroke="rgba(255,255,255,.6)" stroke-width="3" fill="none"/></svg></div>"""
-        found = read(drawn(html, 600, fitted=True)[0])
-        self.assertTrue(found.surfaces[0].fill.stops)
-        marks = [*(c.rect for c in found.cutouts), *(s.rect for s in found.surfaces[1:])]
-        self.assertTrue(marks)
-        for r in marks:
-            self.assertTrue(r.inside(Rect(30, 533, 44, 44), 0.99), r)
 
     def test_a_badge_that_its_word_fills_has_its_gradient(self) -> None:
         pill = "display:inline-block;padding:4px 8px;border-radius:10px;font:700 12px/12px 'Liberation Sans';color:#fff;background:linear-gradient(180deg,#318bff,#0d6efd)"

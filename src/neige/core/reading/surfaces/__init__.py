@@ -72,7 +72,6 @@ from neige.core.reading.surfaces.sides import (
 from neige.core.reading.surfaces.small_gradients import find_small
 from neige.core.reading.surfaces.tracks import complete_tracks
 
-INEXACT = 3  # 8-bit steps by which a gradient may be
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
 DOUBTFUL = 8.0  # 8-bit steps that the picture is off around a surface on average, if its shadow is doubted
 LIFTED = 32  # 8-bit steps from the painting up to which what is left of a lifted shadow is no picture's
@@ -226,10 +225,6 @@ def find_pictures(
         tiles = [s.rect for s in surfaces if s.fill.stops and max(s.rect.w, s.rect.h) <= SMALL]
         for place in [*text, *tiles]:  # a gradient is never exact
             faint[device_slices(place, scale)] = False
-        for s in surfaces:
-            if s.fill.stops:
-                at = device_slices(s.rect, scale)
-                faint[at] &= off[at] > INEXACT
         _without_shadows(faint, surfaces, scale)
         cutouts = grow_to_pale(cutouts, faint, text, scale)
         badges, cutouts = take_badges(cutouts, picture.pixels, text, scale)
