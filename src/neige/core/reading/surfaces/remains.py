@@ -217,20 +217,23 @@ def _in_column(small: list[Rect]) -> list[Rect]:
 def _joined_illustrations(boxes: list[tuple[Rect, float]]) -> list[tuple[Rect, float]]:
     """Large parts that overlap or nearly touch are one illustration: the pieces of a chart's area, its line and its dots."""
     out: list[tuple[Rect, float]] = []
+    large: list[int] = []  # of `out`, the only ones that others are joined to
     for rect, ink in sorted(boxes, key=lambda b: -b[0].area):
-        for n, (host, held) in enumerate(out):
-            big = max(host.w, host.h) > ICON_MAX and min(host.w, host.h) > MIN_IMAGE
-            near = rect.grow(TOUCHING)
-            x, y = min(rect.x, host.x), min(rect.y, host.y)
-            both = Rect(x, y, max(rect.right, host.right) - x, max(rect.bottom, host.bottom) - y)
+        near = rect.grow(TOUCHING)
+        for n in large:
+            host, held = out[n]
             touching = min(near.right, host.right) > max(near.x, host.x) and min(
                 near.bottom, host.bottom
             ) > max(near.y, host.y)
-            apart = not rect.inside(host, 0.9) or rect.area > HALF * host.area
-            if big and touching and apart and both.area < 1.6 * (host.area + rect.area):
+            if not touching or (rect.inside(host, 0.9) and rect.area <= HALF * host.area):
+                continue
+            both = union([rect, host])
+            if both.area < 1.6 * (host.area + rect.area):
                 out[n] = both, held + ink
                 break
         else:
+            if max(rect.w, rect.h) > ICON_MAX and min(rect.w, rect.h) > MIN_IMAGE:
+                large.append(len(out))
             out.append((rect, ink))
     return out if len(out) == len(boxes) else _joined_illustrations(out)
 
