@@ -164,12 +164,16 @@ def _trim(
     return (left + runs[0][0], top + first, left + runs[-1][1], top + last), ink, cut
 
 
-def without_neighbours(crop: NDArray[np.uint8], start: int, end: int) -> NDArray[np.uint8]:
+def without_neighbours(
+    crop: NDArray[np.uint8], start: int, end: int, ink: Ink | None = None
+) -> NDArray[np.uint8]:
     """The crop without the edge of a box that stands right beside the text, which would be read as a letter's ink, and without
     what lies beyond the edges of the box that the text is in.
 
-    `start`, `end`: columns where the text's own ink begins and ends."""
+    `start`, `end`: columns where the text's own `ink` begins and ends. Bold letters on a photo may be what is commonest there."""
     ground, _ = ground_colour(crop)
+    if ink is not None and ink.pictured and np.abs(ground - ink.colour).max() < OTHER_GROUND:
+        return crop
     other = away_from(crop, ground) > OTHER_GROUND
     across = other.mean(axis=1) >= WHOLE
     top = int(np.argmin(across)) if across[0] else 0

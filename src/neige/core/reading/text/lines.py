@@ -50,9 +50,7 @@ def read_lines(
         c, d = int(max(x0 - pad, ground[0], before)), int(np.ceil(min(x1 + pad, ground[2], after)))
         if b - a < 4 or d - c < 3:
             continue
-        crop = pixels[a:b, c:d]
-        pictured = ink is not None and ink.pictured  # a photo's places are nobody's edges
-        crops.append(crop if pictured else without_neighbours(crop, round(x0) - c, round(x1) - c))
+        crops.append(without_neighbours(pixels[a:b, c:d], round(x0) - c, round(x1) - c, ink))
         kept.append((a, c, ink is not None))
     lines: list[RawLine] = []
     unread: list[Box] = []
