@@ -10,6 +10,7 @@ import numpy as np
 from neige.core.model import Cutout, Fill, Node, Rect, Rule, Surface
 from neige.core.outline import arrange
 from neige.core.outline.links import SHARE
+from neige.core.reading import read
 from neige.core.reading.mistaken import is_marks
 from neige.core.reading.surfaces import read_surfaces
 from neige.core.reading.surfaces.remains import _cores
@@ -19,6 +20,7 @@ from neige.core.reading.text.recognise import Spelling
 from tests.core.test_outline import line, reading
 from tests.core.test_structure import PROSE, page, tagged
 from tests.core.test_surfaces import canvas
+from tests.support import drawn
 
 LINE = "#d9dfe4"
 
@@ -37,6 +39,14 @@ class Bars(unittest.TestCase):
         self.assertEqual((first.tag, first.surface, first.name), ("nav", bar, "site-nav"))
         self.assertFalse([n for n in root.walk() if n.tag == "header"])
         self.assertEqual(len([n for n in first.walk() if n.tag == "a"]), 5)
+
+    def test_a_bar_with_a_name_and_one_box_is_no_button(self) -> None:
+        style = "body{margin:0;font:16px/24px 'Liberation Sans'}.bar{display:flex;justify-content:space-between;align-items:center;height:56px;padding:0 48px;background:#f8f9fa}.bar b{font:20px 'Liberation Sans'}.open{border:1px solid #ccc;border-radius:6px;padding:7px 16px}h1{margin:60px 48px 8px}p{margin:0 48px}"
+        open_it = "<svg width='24' height='24' viewBox='0 0 24 24'><path d='M3 6h18M3 12h18M3 18h18' stroke='#888' stroke-width='2'/></svg>"
+        html = f"<style>{style}</style><div class='bar'><b>Shop Firnwatch</b><span class='open'>{open_it}</span></div><div style='background:#212529;color:#fff;padding:1px 0 80px;text-align:center'><h1>Stakes and boards</h1><p>What observers carry up in autumn.</p></div><p>Sent by post within a week.</p>"
+        root = arrange(read(drawn(html, 768, fitted=True)[0])).root
+        bar = root.children[0]
+        self.assertEqual((bar.tag, bar.attributes.get("role")), ("header", None))
 
     def test_a_panel_that_floats_in_the_corner_stands_beside_all_that_follows(self) -> None:
         panel = Surface(Rect(16, 16, 240, 600), Fill("#203040"), 8.0)

@@ -44,6 +44,7 @@ from neige.core.outline.underlined import find_underlined
 from neige.core.outline.words import body_style, node_text, texts_in
 
 PANEL_HEAD = 84.0  # px: a higher strip at a card's top is not its head
+PLACES = ("header", "nav", "main", "section", "article", "aside", "footer")  # of a page: none is a control
 
 
 def give_roles(root: Node, reading: Reading) -> str:
@@ -104,6 +105,9 @@ def give_roles(root: Node, reading: Reading) -> str:
     room_below(root)
     bare_bar(root)
     _tell_navs_apart(root)
+    for n in root.walk():  # a bar of few words may have looked like a button until its place was known
+        if n.tag in PLACES:
+            n.attributes.pop("role", None)
     first = next((n for n in root.walk() if n.tag == "h1"), None) or next(
         (n for n in root.walk() if n.kind == "text"), None
     )
