@@ -10,7 +10,8 @@ import numpy as np
 from neige.browser import draw_page
 from neige.core.model import Cutout, Fill, Rect, Surface
 from neige.core.pipeline import build
-from neige.core.reading.surfaces.gradient import find_ramps, without_photos
+from neige.core.reading.surfaces.gradient import find_ramps
+from neige.core.reading.surfaces.painted import without_photos
 from neige.core.reading.surfaces.pictured import in_picture, is_photo, on_photo
 from tests.support import drawn, png
 

@@ -36,9 +36,10 @@ from neige.core.reading.surfaces.dashes import dashed_frames, dotted_lines, fram
 from neige.core.reading.surfaces.ends import lay_under
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
 from neige.core.reading.surfaces.framed import frame_on, frame_up, frames_of_sides
-from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten, without_photos
+from neige.core.reading.surfaces.gradient import Ramp, find_ramps, flatten
 from neige.core.reading.surfaces.ground import page_ground
 from neige.core.reading.surfaces.layers import in_layers
+from neige.core.reading.surfaces.painted import without_photos
 from neige.core.reading.surfaces.panels import (
     bridge_bars,
     bridge_cards,

@@ -35,13 +35,6 @@ FLAT_SHARE, AROUND_SHARE = 0.8, 0.6  # of one colour, in it and round it: no par
 BAND = (0.9, 80)  # of the page's width, and px: a band that may be shaded from within
 FAINT, TURNS = 16.0, 2.0  # 8-bit steps from end to end at most; and back again at least
 SHADED, WAVERS = 3.0, 0.7  # 8-bit steps by which its edges are darker at least; by which its shade may waver
-STRIPS = 24  # rows of cells that are looked at closely
-PAINTED = 3.0  # 8-bit steps by which neighbouring px of a gradient bend at most, in most of its cells,
-LIKE, EXACT, MOSTLY = (
-    4.5,
-    1.5,
-    0.7,
-)  # and that its px are off what it is, of those that are near it, for so many
 BEND = 2.0  # 8-bit steps a colour may be off the straight line between two stops
 
 
@@ -190,33 +183,6 @@ def _likeness(
     """Share of cells that have a gradient's colours: what lies on a large one is lost in it otherwise."""
     off = np.abs(ramp.predict(_middles(cx), _middles(cy)) - colours).max(axis=1)
     return float((off <= INLIER).mean())
-
-
-def without_photos(ramps: list[Ramp], pixels: NDArray[np.uint8]) -> list[Ramp]:
-    """Gradients that were painted, of those found in a picture (h, w, 3): a clear sky has the grain of its photo, and is off the
-    straightest line as often as on it."""
-    return [r for r in ramps if _is_painted(r, pixels)]
-
-
-def _is_painted(ramp: Ramp, pixels: NDArray[np.uint8]) -> bool:
-    x0, y0, x1, y1 = ramp.box
-    w, tops = (x1 - x0) // CELL * CELL, np.arange(y0, y1 - CELL + 1, CELL)
-    tops = tops[:: max(1, len(tops) // STRIPS)]
-    if not w or not len(tops):
-        return True
-    y = tops[:, None] + np.arange(CELL)
-    strips = pixels[y, x0 : x0 + w].astype(np.int16)  # (strips, CELL, w, 3)
-    off = away_from(ramp.predict(x0 + np.arange(w) + 0.5, y[:, :, None] + 0.5), strips)
-    like = off <= LIKE
-    if not like.any():  # of an edge
-        return False
-    bends = np.abs(np.diff(strips, 2, axis=2)).max(axis=3)
-    straight = like[:, :, 2:] & like[:, :, 1:-1] & like[:, :, :-2]
-    cells = np.pad(np.where(straight, bends, -1), ((0, 0), (0, 0), (1, 1)), constant_values=-1)
-    grain = cells.reshape(len(tops), CELL, w // CELL, CELL).max(axis=(1, 3))
-    told = grain[grain >= 0]
-    smooth = not told.size or float(np.quantile(told, 0.25)) <= PAINTED
-    return smooth and float((off[like] <= EXACT).mean()) >= MOSTLY
 
 
 def _is_shade(ramp: Ramp, width: int) -> bool:
