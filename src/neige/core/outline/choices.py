@@ -32,6 +32,7 @@ def find_choices(content: list[Node], reading: Reading) -> list[Node]:
         if not n.children
         and n.surface
         and (any(n.surface.border) or contrast(n.surface.fill.colour, "#ffffff") < 1.2)
+        and not any(c.rect.meet(n.rect) for c in reading.cutouts)  # drawn in its box, and larger than that
     ]
     elsewhere = _frames(reading) if boxes else []
     for box in boxes:

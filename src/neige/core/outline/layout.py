@@ -161,6 +161,8 @@ def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None
                 child.inset = left
         elif slack <= 2 * NEAR:
             child.width, child.inset = "fill", left if left > NEAR / 2 and right <= NEAR / 2 else 0.0
+            if child.surface and child.surface.border[3] and abs(left + child.surface.border[3]) < NEAR / 5:
+                child.inset = left  # its border is also that of what is beside it
         elif child.kind == "block" and not child.surface:
             child.width = (
                 "center"

@@ -59,7 +59,13 @@ from neige.core.reading.surfaces.pieces import absorb_skies, uncover
 from neige.core.reading.surfaces.piles import pile_up, without_own_shade
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, lies_across, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
-from neige.core.reading.surfaces.shade import drop_ground, drop_shade, join_shade, strips_of_ground
+from neige.core.reading.surfaces.shade import (
+    drop_ground,
+    drop_shade,
+    drop_spill,
+    join_shade,
+    strips_of_ground,
+)
 from neige.core.reading.surfaces.shaded_bands import shaded_bands
 from neige.core.reading.surfaces.shadows import share_shadows
 from neige.core.reading.surfaces.sides import (
@@ -78,6 +84,7 @@ DOUBTFUL = 8.0  # 8-bit steps that the picture is off around a surface on averag
 LIFTED = 32  # 8-bit steps from the painting up to which what is left of a lifted shadow is no picture's
 PART = 0.5  # of a side that a line on it takes which is no border,
 OTHER = 0.15  # and how far its colour is from the border's, in OKLab
+ROW_LINE = 0.03  # in OKLab, between a line and the rows that it parts
 ALONG, BEYOND = 0.9, 64.0  # of a side that its border runs along at least; px that it may go on
 SMALL = 120.0  # px: what casts its shadow around it and is no card with a picture
 RINGING = (
@@ -182,8 +189,8 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
         settle_sides(fit_in(complete_tracks(surfaces, text, scan.pixels, scale)), background)
     )
     surfaces = lay_under_cells(lay_under(leave_to_host(surfaces)))
-    surfaces = drop_ground(give_casts(surfaces, scan.casts), background)
-    rules = [r for r in rules if not any(_on_edge(r, s) for s in surfaces)]
+    surfaces = drop_spill(drop_ground(give_casts(surfaces, scan.casts), background), background)
+    rules = [r for r in rules if _parts_rows(r, surfaces) or not any(_on_edge(r, s) for s in surfaces)]
     return Panels(background, *mark_entries(surfaces, rules, text))
 
 
@@ -235,7 +242,7 @@ def find_pictures(
     surfaces = _drop_inside(surfaces, cutouts, text)
     rules = [r for r in rules if not in_picture(r.rect, surfaces, cutouts)]
     surfaces, cutouts = extend_to_images(surfaces, uncover(cutouts, surfaces), picture.width)
-    rules = [r for r in rules if not any(_on_edge(r, s) for s in surfaces)]
+    rules = [r for r in rules if _parts_rows(r, surfaces) or not any(_on_edge(r, s) for s in surfaces)]
     rules, cutouts = take_rims(rules, cutouts)
     surfaces, rules = frame_pictures(*frame_up(surfaces, rules), cutouts)
     photos = [c.rect for c in cutouts if c.kind == "image"]
@@ -327,6 +334,19 @@ def _told(
     return surfaces, rules, cutouts
 
 
+def _parts_rows(line: Rule, surfaces: list[Surface]) -> bool:
+    """Does a line stand between two rows that have none there themselves, all along both and in neither's colour?"""
+    rule = line.rect
+    if rule.w < rule.h:
+        return False
+    along = [s for s in surfaces if abs(s.rect.x - rule.x) <= 1.6 and abs(s.rect.right - rule.right) <= 1.6]
+    above = [s for s in along if abs(s.rect.bottom - rule.y) <= 1 and not s.border[2]]
+    below = [s for s in along if abs(s.rect.y - rule.bottom) <= 1 and not s.border[0]]
+    return bool(above and below) and all(
+        away(line.colour, s.fill.colour) > ROW_LINE for s in (*above, *below)
+    )
+
+
 def _on_edge(line: Rule, surface: Surface) -> bool:
     """True if a thin line is part of a surface's border. A short one of another colour is not: it tells which entry of a bar is
     the current one."""
@@ -386,15 +406,20 @@ def _in_word(rule: Rect, text: list[Rect]) -> bool:
 
 
 def _drop_inside(surfaces: list[Surface], cutouts: list[Cutout], text: list[Rect]) -> list[Surface]:
-    """Flat areas of a photo or illustration are not surfaces of their own; on a backdrop those that hold text are."""
+    """Flat areas of a photo or illustration are not surfaces of their own; on a backdrop those that hold text are, and what lies on
+    flat cards with text in turn."""
+    cards = [s for s in surfaces if not s.fill.stops and any(t.inside(s.rect, 0.9) for t in text)]
     out = []
     for s in surfaces:
         host = next(
             (c for c in cutouts if s.rect.inside(c.rect, 0.9) and s.rect.area < 0.95 * c.rect.area), None
         )
+        holds_text = any(t.inside(s.rect, 0.9) for t in text)
         on_card = host is not None and any(
-            s.rect.inside(o.rect, 0.98) and lies_across(o.rect, host.rect) for o in surfaces if o is not s
+            s.rect.inside(o.rect, 0.98) and (lies_across(o.rect, host.rect) or (host.backdrop and o in cards))
+            for o in surfaces
+            if o is not s
         )
-        if host is None or on_card or (host.backdrop and any(t.inside(s.rect, 0.9) for t in text)):
+        if host is None or on_card or (host.backdrop and holds_text):
             out.append(s)
     return out

@@ -15,7 +15,7 @@ from scipy import ndimage
 from skimage.measure import label
 
 from neige.core.reading.colour import pack, unpack
-from neige.core.reading.surfaces.rectangles import WHOLE_SIDE, fit_rectangle, rectilinear_parts
+from neige.core.reading.surfaces.rectangles import WHOLE_SIDE, band_part, fit_rectangle, rectilinear_parts
 
 MIN_AREA = 90  # px² at 1x; a smaller flat region is a glyph or part of an icon
 SPECK = 72  # px² at 1x: a small solid rectangle is at most that large
@@ -80,6 +80,10 @@ SHADOW_REACH, DEEP, HARD = (
     14.0,
     24.0,
 )  # px at 1x that they reach, steps at most there, and the step to what throws them
+FAINT_REACH, FAINT_EDGE = (
+    40,
+    8.0,
+)  # px at 1x that a faint shade of a few steps reaches, and the step to what it ends at
 Specks = NDArray[np.int64]  # (n, 5): x, y, width, height, packed colour
 NET = 4  # px: lines are no thicker
 SET_OFF = 4.0  # 8-bit steps between them and what is beside them
@@ -147,9 +151,10 @@ def find_regions(
                 red, green, blue = (
                     float(v) for v in unpack(int(packed[rows.start + int(y), columns.start + int(x)]))
                 )
+                parts = rectilinear_parts(mask) or (band_part(mask, scale) if w == labels.shape[1] else [])
                 out += [
                     Region(columns.start + a, rows.start + b, columns.start + c, rows.start + d, 0.0, (red, green, blue), filled)
-                    for a, b, c, d, filled in rectilinear_parts(mask)
+                    for a, b, c, d, filled in parts
                 ]  # fmt: skip
             continue
         y, x = np.unravel_index(int(mask.argmax()), mask.shape)
@@ -212,10 +217,15 @@ def _with_shade(mask: NDArray[np.bool_], pixels: NDArray[np.uint8], reach: int) 
 def _to_edges(r: Region, pixels: NDArray[np.uint8], scale: int) -> Region:
     """A region that ends where a neighbour's shadow begins on it goes on to that neighbour, whose edge is hard."""
     x0, y0, x1, y1 = r.x0, r.y0, r.x1, r.y1
-    if r.radius > 0 or min(x1 - x0, y1 - y0) < SHADED_SIDE * scale:
+    if min(x1 - x0, y1 - y0) < SHADED_SIDE * scale:
         return r
-    reach = SHADOW_REACH * scale
     across, down = pixels[y0:y1], pixels[:, x0:x1].transpose(1, 0, 2)
+    reach = FAINT_REACH * scale
+    x0 -= _faint_beside(across[:, max(0, x0 - reach - 1) : x0][:, ::-1], r.colour)
+    x1 += _faint_beside(across[:, x1 : x1 + reach + 1], r.colour)
+    if r.radius > 0:
+        return replace(r, x0=x0, x1=x1)
+    reach = SHADOW_REACH * scale
     x0 -= _shade_beside(across[:, max(0, x0 - reach - 1) : x0][:, ::-1], r.colour, reach)
     x1 += _shade_beside(across[:, x1 : x1 + reach + 1], r.colour, reach)
     y0 -= _shade_beside(down[:, max(0, y0 - reach - 1) : y0][:, ::-1], r.colour, reach)
@@ -233,6 +243,24 @@ def _shade_beside(strip: NDArray[np.uint8], colour: tuple[float, ...], reach: in
             return 0
         if off[k] - off[k - 1] >= HARD:
             return k
+    return 0
+
+
+def _faint_beside(strip: NDArray[np.uint8], colour: tuple[float, ...]) -> int:
+    """How many columns of a strip, whose first one is beside a region, are the region's colour getting darker by a step now and
+    then, up to a hard edge: a side panel's wide shadow on a dark card."""
+    if strip.shape[1] < 2:
+        return 0
+    own = np.asarray(colour, np.float32)
+    lines = np.median(strip.astype(np.float32), axis=0)
+    off, darker = np.abs(lines - own).max(axis=1), (lines <= own).all(axis=1)
+    if not 0 < off[0] <= 1:
+        return 0
+    for k in range(1, len(off)):
+        if off[k] - off[k - 1] >= FAINT_EDGE:
+            return k
+        if not darker[k] or off[k] > SHADE or not 0 <= off[k] - off[k - 1] <= 1:
+            return 0
     return 0
 
 

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from scipy.optimize import minimize
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
+from scipy.stats import theilslopes
 
 from neige.core.model import Fill
 from neige.core.reading.colour import away_from, to_hex
@@ -28,6 +29,8 @@ REACH = 2  # cells to both sides between which a slope is taken
 INLIER_SHARE = 0.86
 LARGE_SHARE = 0.7  # suffices for a quarter of the page: the soft shadows of what lies on it are many
 CHANGING = 0.6  # of its length along which a gradient changes at least
+BARE = 0.9  # of the cells at one height, from dark to light: shadows, which lie on most of them, are darker
+EVEN, EVENLY = 1.2, 0.75  # 8-bit steps off a straight line, of so much of a page's length at least
 FADED = 0.9  # of a gradient's cells that are left, where it fades to flat ground
 MIN_FLAT = 24  # px; the insides of letters are left alone
 MOST_FLAT = 4000  # parts; what is in more of them is a texture
@@ -152,7 +155,7 @@ def find_ramps(pixels: NDArray[np.uint8]) -> list[Ramp]:
 
     def fit(members: NDArray[np.int64]) -> Ramp | None:
         args = flat[members], members % w, members // w, 0.25 * h * w
-        return _fit(*args) or _fit_radial(*args)
+        return _fit(*args) or _fit_down(*args) or _fit_radial(*args)
 
     ramps: list[Ramp] = []
     groups: list[NDArray[np.int64]] = []
@@ -235,6 +238,25 @@ def _fit(
     colours: NDArray[np.float64], cx: NDArray[np.int64], cy: NDArray[np.int64], large: float
 ) -> Ramp | None:
     return fit_line(_middles(cx), _middles(cy), colours, _box(cx, cy), large)
+
+
+def _fit_down(
+    colours: NDArray[np.float64], cx: NDArray[np.int64], cy: NDArray[np.int64], large: float
+) -> Ramp | None:
+    """The faint gradient from one colour to another straight down a page, whose ground is changed by a step now and then and on
+    which shadows lie: the line most of its heights agree on (Theil 1950, Sen 1968)."""
+    if len(colours) <= large:
+        return None
+    rows = np.unique(cy)
+    ground = np.array([np.quantile(colours[cy == row], BARE, axis=0) for row in rows])
+    y = _middles(rows)
+    lines = [theilslopes(ground[:, c], y)[:2] for c in range(3)]
+    line = np.stack([base + slope * y for slope, base in lines], axis=1)
+    even = float((np.abs(ground - line).max(axis=1) <= EVEN).mean())
+    if np.ptp(line, axis=0).max() < MIN_RANGE or even < EVENLY:
+        return None
+    ramp = Ramp(0.0, 1.0, y[[0, -1]], np.clip(line[[0, -1]], 0, 255), _box(cx, cy))
+    return ramp if _likeness(ramp, colours, cx, cy) >= LARGE_SHARE else None
 
 
 def fit_line(

@@ -16,6 +16,16 @@ COVERED, FRAME = 0.12, 0.03  # of its box that a region shows at least; that a f
 RIM, FRAMED = 5, 80  # px: a frame is no thinner, and no smaller
 WHOLE_SIDE = 0.85  # of a side that is straight where hardly anything lies across it
 SIDE_SHARE = 0.55  # of a side that must be straight for a region to count as a rectangle
+BAND, BAND_PART, BAND_FILLED = (
+    96,
+    0.5,
+    0.35,
+)  # px high at 1x, of the region's height, and of it that shows, in a slanted band
+SMOOTH, MOSTLY, LEVELS = (
+    3,
+    0.9,
+    12,
+)  # px from column to column on most of its edge, and how many heights that takes
 SMALL, POINT = 48, 6.0  # px: the sides of small round things are so short that their edges' softness decides
 
 
@@ -111,6 +121,29 @@ def rectilinear_parts(mask: NDArray[np.bool_]) -> list[tuple[int, int, int, int,
     covered = sum(int(mask[b:d, a:c].sum()) for a, b, c, d, _ in parts)
     fewest, least = (1, 0.9) if legs else (2, 0.97)
     return parts if fewest <= len(parts) <= 3 and covered >= least * mask.sum() else []
+
+
+def band_part(mask: NDArray[np.bool_], scale: int = 1) -> list[tuple[int, int, int, int, float]]:
+    """The rectangle (x0, y0, x1, y1, own share) of a band as wide as `mask`, whose upper or lower edge is slanted or a wave: its rows
+    that reach both sides. What is above and below them stands out of it, and is somebody's drawing. None: []."""
+    h, w = mask.shape
+    both = np.concatenate([[False], mask[:, 0] & mask[:, -1], [False]])
+    starts, ends = (
+        np.flatnonzero(np.diff(both.astype(np.int8)).reshape(-1) == 1),
+        np.flatnonzero(np.diff(both.astype(np.int8)) == -1),
+    )
+    if not len(starts):
+        return []
+    at = int((ends - starts).argmax())
+    a, b = int(starts[at]), int(ends[at])
+    if b - a < max(BAND * scale, BAND_PART * h) or b - a == h:
+        return []
+    edge = [e for e, past in ((mask.argmax(axis=0), a > 0), (mask[::-1].argmax(axis=0), b < h)) if past]
+    smooth = all(
+        (np.abs(np.diff(e)) <= SMOOTH * scale).mean() >= MOSTLY and len(np.unique(e)) >= LEVELS for e in edge
+    )
+    filled = float(mask[a:b].mean())
+    return [(0, a, w, b, filled)] if smooth and filled >= BAND_FILLED else []
 
 
 def _corner(quadrant: NDArray[np.bool_], half: float) -> float:

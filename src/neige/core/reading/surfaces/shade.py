@@ -18,6 +18,10 @@ FRINGE_SHADE = 14.0  # 8-bit steps by which a neighbour's shadow darkens the edg
 LEAST_STRIP, PART = 12.0, 0.5  # px that a card's head is high at least; of the card's height at most
 MOSTLY = 0.6  # of its rows that shows its colour
 SHADE_GAP = 14.0  # px from such a strip to the cards
+SPILL, SPILT = (
+    2.0,
+    6.0,
+)  # 8-bit steps that spilt shade is off its ground at most, and how many px around what casts it
 
 
 def join_shade(surfaces: list[Surface]) -> list[Surface]:
@@ -57,6 +61,26 @@ def drop_shade(surfaces: list[Surface]) -> list[Surface]:
         return before and any(0 <= o.y - r.bottom <= SHADE_GAP for o in beside)
 
     return [s for s in surfaces if not between(s)]
+
+
+def drop_spill(surfaces: list[Surface], background: Fill) -> list[Surface]:
+    """What is a step off its ground, all around a surface that has a shadow, is the end of that shadow and no surface."""
+
+    def spilt(s: Surface) -> bool:
+        if s.fill.stops or any(s.border) or s.shadow:
+            return False
+        if not any(
+            o.shadow and o.rect.inside(s.rect) and s.rect.inside(o.rect.grow(SPILT)) for o in surfaces
+        ):
+            return False
+        under = [
+            o for o in surfaces if o is not s and o.rect.area > s.rect.area and s.rect.inside(o.rect, 0.98)
+        ]
+        ground = min(under, key=lambda o: o.rect.area).fill if under else background
+        off = np.abs(from_hex(s.fill.colour) - from_hex(ground.colour)).max()
+        return not ground.stops and bool(off <= SPILL)
+
+    return [s for s in surfaces if not spilt(s)]
 
 
 def drop_ground(surfaces: list[Surface], background: Fill) -> list[Surface]:
