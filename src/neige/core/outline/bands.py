@@ -185,6 +185,7 @@ def _sidebar(root: Node, row: Node, reading: Reading) -> None:
                 )
                 _sections(child, reading)
     row.attributes["page"] = "1"
+    row.rect = union([row.rect, *(c.rect for c in row.children)])  # as high as the content is taken to be
     if any(map(floats, row.children)):  # it keeps its distance from the page's side
         row.attributes["band"] = "1"
         row.rect = edges(0, 0, reading.width, reading.height)

@@ -252,7 +252,8 @@ def find_pictures(
     cutouts, bands = shaded_bands(cutouts, picture.pixels, scale)
     surfaces = in_layers([*surfaces, *empty, *bands], scan.pixels, scale)
     opaque = [c for c in cutouts if c.kind == "icon" and is_opaque(c, picture.pixels, scale)]
-    boxed = box_icons(cutouts, text, surfaces, rules, opaque)
+    page = Rect(0, 0, picture.width, picture.height)
+    boxed = box_icons(cutouts, text, surfaces, rules, opaque, page)
     cutouts = sorted([*boxed, *given], key=lambda c: (c.rect.y, c.rect.x))
     return Ground(background, tuple(surfaces), tuple(rules), tuple(cutouts), float(explained), tuple(lost))
 

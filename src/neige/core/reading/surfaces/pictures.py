@@ -146,8 +146,9 @@ def box_icons(
     surfaces: list[Surface],
     rules: Sequence[Rule] = (),
     opaque: Sequence[Cutout] = (),
+    page: Rect | None = None,
 ) -> list[Cutout]:
-    """Icons in the square boxes they are drawn in.
+    """Icons in the square boxes they are drawn in, as far as these are on the `page`.
 
     A mark hardly ever touches all sides of its square: the box is the next usual size above its ink, centred on it, where
     nothing else is in its way. Arrow heads at a text's end are drawn in such squares, too; bars, dots and arrows that open are not, nor those
@@ -167,6 +168,7 @@ def box_icons(
         blocked = (
             box.x < 0
             or box.y < 0
+            or (page is not None and not box.inside(page, 0.999))
             or any(box.meet(t) > 0 for t in (*text, *(n.rect for n in rules)))
             or any(box.meet(o.rect) > 0 for o in cutouts if o is not c)
             or any(

@@ -23,6 +23,7 @@ GREY = 30.0  # 8-bit steps between the channels of a bullet in another ink than 
 COVER = 0.4  # of the way from the ground to that colour from which a pixel is inked
 COLUMN = 1.5  # px at 1x by which the bullets of a list stand elsewhere
 LEAST = 2  # in a column
+OPENING = "\"'“‘«([{<-@$/."  # and more after it: a name, an option of a command
 SQUARES, ROUND, DOTS = "■▪", "oO0°", "•·●"
 
 
@@ -74,7 +75,9 @@ def _bullet(line: RawLine, lines: list[RawLine], pixels: NDArray[np.uint8]) -> t
     """The box of the dot before a line, and what it is, if there is one and nothing else."""
     x0, y0, _, y1 = line.box
     h = y1 - y0
-    if not line.flat or line.pictured or not line.words[0].text[:1].isalnum() or h < 6:
+    first = line.words[0].text
+    begins = first[:1].isalnum() or (len(first) > 1 and first[0] in OPENING)
+    if not line.flat or line.pictured or not begins or h < 6:
         return None
     a, b = max(0, int(x0 - BEFORE[1] * h)), int(x0 - BEFORE[0] * h)
     top, bottom = max(0, int(y0)), min(pixels.shape[0], int(np.ceil(y1)))

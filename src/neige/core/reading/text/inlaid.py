@@ -49,7 +49,7 @@ def read_inlaid(
     for line in lines:
         boxes = _inlays(line, regions, pixels, scale) if line.flat and len(line.text) > 1 else []
         words = list(line.words)
-        outlined = [r for r in boxes if any(_holds_outline(w, r) for w in words)]
+        outlined = [r for r in boxes if _is_pill(r, line, scale) and any(_holds_outline(w, r) for w in words)]
         for r in boxes:
             if not any(w.pinned for w in words):  # what a person said stays
                 words = _parted(words, line, r, pixels, scale, recogniser, noise)
@@ -68,6 +68,12 @@ def read_inlaid(
                 )
             )
     return out
+
+
+def _is_pill(r: Region, line: RawLine, scale: int) -> bool:
+    """Is a box round, or an outline on the line's own ground? A square tint round a word of code is part of its sentence, however
+    high that word's letters are."""
+    return r.radius >= ROUND * scale or bool(np.abs(np.subtract(r.colour, line.ground)).max() < OTHER)
 
 
 def _is_in(w: RawWord, r: Region) -> bool:

@@ -97,6 +97,16 @@ class _Cells:
         explained = self._drawings(self.pens[k], b - a)[0] @ ink
         return np.asarray(1 - explained * explained / max(float(ink @ ink), 1e-6), np.float32)
 
+    def energy(self, k: int) -> float:
+        """How much ink a cell has: the sum of its squares."""
+        ink = self.cover[:, slice(*self.window(k))].ravel()
+        return float(ink @ ink)
+
+    @cached_property
+    def usual_energy(self) -> float:
+        """How much ink the cells that have some have."""
+        return float(np.median([self.energy(k) for k, blank in enumerate(self.blank) if not blank] or [0.0]))
+
     def ink_of(self, k: int, character: str) -> tuple[NDArray[np.float64], float]:
         """The colour (3,) 0..255 in which a character of CHARACTERS is drawn in a cell, and how much ink says so."""
         a, b = self.window(k)
@@ -348,7 +358,9 @@ def _character(cells: _Cells, k: int) -> str | None:
         return other if best <= ALONE and unlike[second] >= CLEAR * best else None
     if best <= DRAWN and best < BETTER * own:
         return other
-    return was if own <= FAIR else None
+    # of a stop's little ink a tint's edge is a large share, and yet hardly anything
+    little = own * cells.energy(k) <= FINE * cells.usual_energy
+    return was if own <= FAIR or little else None
 
 
 def _by_colour(cells: _Cells, run: list[int], chosen: Sequence[str | None]) -> list[list[int]]:

@@ -21,7 +21,20 @@ from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match
 from neige.core.reading.type.pieces import Piece, cut_pieces
 
 DIGITS = tuple(string.digits)
-BRACKETS = (*"{}[]();", "],", "},", "})", "};", ");", "{}", "[]", "()", "]);", "})")  # alone in lines of code
+TURNS = (*DIGITS, *"«»‹›")  # beside the numbers of pages
+BRACKETS = (
+    *"{}[]();>+",
+    "],",
+    "},",
+    "})",
+    "};",
+    ");",
+    "{}",
+    "[]",
+    "()",
+    "]);",
+    "})",
+)  # alone in lines of code
 SIGNS = tuple("→←↑↓›‹»«×|")  # beside words
 OPERATORS = ("==", "+=", *string.ascii_letters, *string.digits, *string.punctuation)  # between words of code
 SPACE = (0.08, 0.7)  # em between a word and a sign beside it
@@ -39,6 +52,10 @@ OTHER = 0.02  # residual that a type of its own counts more
 WIDE = 0.45  # em by which ink may be wider or narrower than its advance
 CODED = 3  # lines of code on a surface on which thin ink may be a character
 FRAME = 2.0  # px at a surface's edge that are not looked at
+LEADING, INDENT = (
+    2.0,
+    10.0,
+)  # em between a line of code and a bracket in the next; that it stands before the line's begin
 THIN_INK = 80  # 8-bit steps from the ground
 NARROW, HIGHEST = 0.6, 1.3  # of the size: a character is no wider, and no higher
 SEEN = 0.11  # residual under which a character is what is there,
@@ -57,7 +74,7 @@ def find_lost(
         c = ink_of(whole, pixels, scale)
         boxed = _box(c, surfaces) is not None
         fellows = _fellows(c, found)
-        among = DIGITS if boxed or fellows else ()
+        among = TURNS if fellows else DIGITS if boxed else ()
         beside = None if among else _beside(c, found, known)
         if beside is not None:
             n = found[beside]
@@ -192,12 +209,17 @@ def _fellows(c: Cutout, lines: Sequence[Line]) -> list[Line]:
 def _in_code(
     c: Cutout, surfaces: Sequence[Surface], lines: Sequence[Line], styles: Sequence[TypeStyle]
 ) -> bool:
-    """Does a mark lie on a surface with lines of code, as high as they are?"""
+    """Does a mark lie on a surface with lines of code, as high as they are, or right under one that begins no farther to the left?"""
     if c.kind != "icon" or not HIGH[0] <= c.rect.h <= HIGH[1]:
         return False
     hosts = [s.rect for s in surfaces if c.rect.inside(s.rect, 0.95)]
     host = min(hosts, key=lambda r: r.area, default=None)
     code = [n for n in lines if styles[n.style].category == "monospace" and host and n.box.inside(host, 0.9)]
+    for n in lines if len(code) < 2 else ():
+        size = styles[n.style].size
+        under = 0 < c.rect.cy - n.box.cy <= LEADING * size and -INDENT * size <= c.rect.x - n.box.x <= size
+        if styles[n.style].category == "monospace" and under:
+            return c.rect.h <= HIGHEST * size
     return len(code) >= 2 and c.rect.h <= 1.3 * max(styles[n.style].size for n in code)
 
 
