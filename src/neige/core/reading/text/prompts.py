@@ -3,12 +3,14 @@ passes over three dots."""
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.reading.colour import away_from
 from neige.core.reading.text.ink import spans
-from neige.core.reading.text.raw import RawLine, RawWord
+from neige.core.reading.text.raw import RawLine, RawWord, around
 
 FIRST, NEXT = ">>>", "..."
 INK = 40.0  # 8-bit steps from the ground
@@ -21,12 +23,31 @@ SURE = 0.95
 
 
 def read_prompts(lines: list[RawLine], pixels: NDArray[np.uint8], scale: int) -> list[RawLine]:
-    """The lines, with a line of three dots for each prompt of that kind. `pixels`: device px (h, w, 3)."""
+    """The lines, with a line of three dots for each prompt of that kind that was passed over or read dot by dot. `pixels`: device
+    px (h, w, 3)."""
     out = list(lines)
     for line in lines:
         if line.words[0].text == FIRST and line.flat:
-            out += _below(line, pixels, scale)
+            for found in _below(line, pixels, scale):
+                out = _with(out, found)
     return out
+
+
+def _with(lines: list[RawLine], found: RawLine) -> list[RawLine]:
+    """The lines with three dots that were found, unless they have them; single dots that were read there are none."""
+    x0, y0, x1, y1 = found.box
+    out: list[RawLine] = []
+    for line in lines:
+        over = [
+            w for w in line.words if w.box[0] < x1 and w.box[2] > x0 and w.box[1] < y1 and w.box[3] > y0
+        ]
+        if any(w.text.startswith(NEXT) for w in over):
+            return lines
+        words = tuple(w for w in line.words if not (w in over and set(w.text) == {"."}))
+        if words:
+            same = len(words) == len(line.words)
+            out.append(line if same else replace(line, words=words, box=around([w.box for w in words])))
+    return [*out, found]
 
 
 def _below(line: RawLine, pixels: NDArray[np.uint8], scale: int) -> list[RawLine]:

@@ -170,7 +170,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         )
         word = spell_stars(word, column, ink_height, starred)
         score = float(np.mean(spelling.scores[start : end + 1]))
-        low = ruled[int(bottom - UNDER * ink_height) :]
+        low = _lines_below(ruled, inked, dotted, int(bottom - UNDER * ink_height))
         under, apart = _one_line(words, low, ended, (first, last), under)
         words.append(RawWord(word, (left, top, right, bottom), colour, score, under, strike, apart=apart))
         ended = last
@@ -218,6 +218,17 @@ def _ruled(
         under |= top + 0.6 * height <= a <= bottom + 0.35 * height
         strike |= top + 0.3 * height <= a < top + 0.6 * height
     return under, strike
+
+
+def _lines_below(
+    ruled: NDArray[np.bool_], inked: NDArray[np.bool_], dotted: NDArray[np.bool_], top: int
+) -> NDArray[np.bool_]:
+    """What is ruled from a row of a line on. Where letters come down to a line of dots, its dots were taken for their ink."""
+    low = ruled[top:].copy()
+    rows = dotted[top:].any(axis=1)
+    dots = np.pad(ruled[top:][rows] | inked[top:][rows], ((0, 0), (1, 1)))
+    low[rows] = dots[:, 1:-1] | (dots[:, :-2] & dots[:, 2:])
+    return low
 
 
 def _one_line(
