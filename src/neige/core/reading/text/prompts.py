@@ -38,9 +38,7 @@ def _with(lines: list[RawLine], found: RawLine) -> list[RawLine]:
     x0, y0, x1, y1 = found.box
     out: list[RawLine] = []
     for line in lines:
-        over = [
-            w for w in line.words if w.box[0] < x1 and w.box[2] > x0 and w.box[1] < y1 and w.box[3] > y0
-        ]
+        over = [w for w in line.words if w.box[0] < x1 and w.box[2] > x0 and w.box[1] < y1 and w.box[3] > y0]
         if any(w.text.startswith(NEXT) for w in over):
             return lines
         words = tuple(w for w in line.words if not (w in over and set(w.text) == {"."}))

@@ -21,6 +21,7 @@ from neige.core.reading.text.raw import RawWord, around
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue
 from neige.core.reading.type.fixed_width import read_cells
+from neige.core.reading.type.kin import take_kin
 from neige.core.reading.type.kinds import (
     UNLIKE_EACH_OTHER,
     Type,
@@ -84,6 +85,7 @@ def find_types(pieces: list[Piece], pixels: NDArray[np.uint8], pins: Sequence[Pi
         for p in take_strays(types, scale):
             _found_type([p], [fits_of.get(id(p)) or f.fit_all(p.edges, sigma)], types, families, sigma, scale)
     absorb_rare(types, scale)
+    take_kin(types, scale)
     agree(types, scale)
     take_mixed(types, scale)
     for kind in types:
