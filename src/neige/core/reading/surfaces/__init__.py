@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Picture, Rect, Rule, Shadow, Surface
 from neige.core.model.geometry import edges
-from neige.core.reading.colour import apart, away, pack, to_hex, unpack
+from neige.core.reading.colour import apart, away, from_hex, pack, to_hex, unpack
 from neige.core.reading.paint import paint, paint_rule
 from neige.core.reading.surfaces.badges import take_badges
 from neige.core.reading.surfaces.boxes import painted_boxes
@@ -190,7 +190,9 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     )
     surfaces = lay_under_cells(lay_under(leave_to_host(surfaces)))
     surfaces = drop_spill(drop_ground(give_casts(surfaces, scan.casts), background), background)
-    rules = [r for r in rules if _parts_rows(r, surfaces) or not any(_on_edge(r, s) for s in surfaces)]
+    rules = [
+        r for r in rules if _parts_rows(r, surfaces, background) or not any(_on_edge(r, s) for s in surfaces)
+    ]
     return Panels(background, *mark_entries(surfaces, rules, text))
 
 
@@ -242,7 +244,9 @@ def find_pictures(
     surfaces = _drop_inside(surfaces, cutouts, text)
     rules = [r for r in rules if not in_picture(r.rect, surfaces, cutouts)]
     surfaces, cutouts = extend_to_images(surfaces, uncover(cutouts, surfaces), picture.width)
-    rules = [r for r in rules if _parts_rows(r, surfaces) or not any(_on_edge(r, s) for s in surfaces)]
+    rules = [
+        r for r in rules if _parts_rows(r, surfaces, background) or not any(_on_edge(r, s) for s in surfaces)
+    ]
     rules, cutouts = take_rims(rules, cutouts)
     surfaces, rules = frame_pictures(*frame_up(surfaces, rules), cutouts)
     photos = [c.rect for c in cutouts if c.kind == "image"]
@@ -335,17 +339,23 @@ def _told(
     return surfaces, rules, cutouts
 
 
-def _parts_rows(line: Rule, surfaces: list[Surface]) -> bool:
-    """Does a line stand between two rows that have none there themselves, all along both and in neither's colour?"""
+def _parts_rows(line: Rule, surfaces: list[Surface], background: Fill) -> bool:
+    """Does a line stand between two rows, or a row and their ground, that have no border there, all along and in neither's colour nor
+    in one between them, as a soft edge is?"""
     rule = line.rect
     if rule.w < rule.h:
         return False
     along = [s for s in surfaces if abs(s.rect.x - rule.x) <= 1.6 and abs(s.rect.right - rule.right) <= 1.6]
-    above = [s for s in along if abs(s.rect.bottom - rule.y) <= 1 and not s.border[2]]
-    below = [s for s in along if abs(s.rect.y - rule.bottom) <= 1 and not s.border[0]]
-    return bool(above and below) and all(
-        away(line.colour, s.fill.colour) > ROW_LINE for s in (*above, *below)
-    )
+    above = [s for s in along if abs(s.rect.bottom - rule.y) <= 1]
+    below = [s for s in along if abs(s.rect.y - rule.bottom) <= 1]
+    if not above + below or any(s.border[2] for s in above) or any(s.border[0] for s in below):
+        return False
+    hosts = [s for s in surfaces if rule.inside(s.rect, 0.99)]
+    ground = min(hosts, key=lambda s: s.rect.area).fill if hosts else background
+    fills = [from_hex((side[0].fill if side else ground).colour) for side in (above, below)]
+    ink = from_hex(line.colour)
+    mixed = ((ink >= np.minimum(*fills)) & (ink <= np.maximum(*fills))).all()
+    return not mixed and all(away(line.colour, to_hex(c)) > ROW_LINE for c in fills)
 
 
 def _on_edge(line: Rule, surface: Surface) -> bool:

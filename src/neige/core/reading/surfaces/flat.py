@@ -15,7 +15,13 @@ from scipy import ndimage
 from skimage.measure import label
 
 from neige.core.reading.colour import pack, unpack
-from neige.core.reading.surfaces.rectangles import WHOLE_SIDE, band_part, fit_rectangle, rectilinear_parts
+from neige.core.reading.surfaces.rectangles import (
+    SIDE_SHARE,
+    WHOLE_SIDE,
+    band_part,
+    fit_rectangle,
+    rectilinear_parts,
+)
 
 MIN_AREA = 90  # px² at 1x; a smaller flat region is a glyph or part of an icon
 SPECK = 72  # px² at 1x: a small solid rectangle is at most that large
@@ -134,15 +140,17 @@ def find_regions(
                 )
             )
         cut_off = rows.stop == labels.shape[0]
-        radius = fit_rectangle(mask, scale, cut_off)
-        if radius is None and (inner := _without_wisps(mask, pixels[rows, columns], scale)):
+        across = w == labels.shape[1] and min(mask[0].mean(), mask[-1].mean()) < SIDE_SHARE
+        slanted = band_part(mask, scale) if across else []
+        radius = None if slanted else fit_rectangle(mask, scale, cut_off)
+        if radius is None and not slanted and (inner := _without_wisps(mask, pixels[rows, columns], scale)):
             mask, down, right = inner
             h, w = mask.shape
             rows = slice(rows.start + down, rows.start + down + h)
             columns = slice(columns.start + right, columns.start + right + w)
             radius = fit_rectangle(mask, scale, rows.stop == labels.shape[0])
         large = h * w > SHADED * labels.size and min(h, w) >= SHADED_SIDE * scale and mask.mean() >= PLAIN
-        if radius is None and large:  # shadows may fall on its sides
+        if radius is None and large and not slanted:  # shadows may fall on its sides
             mask = _with_shade(mask, pixels[rows, columns], SHADOW_REACH * scale)
             radius = fit_rectangle(mask, scale, cut_off)
         if radius is None:
@@ -151,7 +159,7 @@ def find_regions(
                 red, green, blue = (
                     float(v) for v in unpack(int(packed[rows.start + int(y), columns.start + int(x)]))
                 )
-                parts = rectilinear_parts(mask) or (band_part(mask, scale) if w == labels.shape[1] else [])
+                parts = slanted or rectilinear_parts(mask)
                 out += [
                     Region(columns.start + a, rows.start + b, columns.start + c, rows.start + d, 0.0, (red, green, blue), filled)
                     for a, b, c, d, filled in parts

@@ -43,6 +43,7 @@ SAME_INK = 0.1  # in OKLab: colours of cells that make one word
 TELLS = 1.0  # px of ink that tell its colour
 SAME_PHASE = 0.4  # px at 1x: places where a cell may begin that need not both be tried
 LEVEL = 1  # px between the baselines of pieces of one line
+LITTLE = 0.1  # of the ink that a line's cells usually have: what is left of less is no other character
 SURE = 0.95  # confidence of what was read so
 
 Drawings = dict[tuple[int, int, int, int, float, bool], tuple[NDArray[np.float32], NDArray[np.float32]]]
@@ -359,7 +360,7 @@ def _character(cells: _Cells, k: int) -> str | None:
     if best <= DRAWN and best < BETTER * own:
         return other
     # of a stop's little ink a tint's edge is a large share, and yet hardly anything
-    little = own * cells.energy(k) <= FINE * cells.usual_energy
+    little = own * cells.energy(k) <= LITTLE * cells.usual_energy
     return was if own <= FAIR or little else None
 
 

@@ -1,0 +1,192 @@
+"""Signs that say what words are: bullets before code, turns of pages, prompts, dotted lines under links, tints in sentences, stops of
+code, and bold words that stand beside a button."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from neige.core.model import Cutout, Rect
+from neige.core.reading import read
+from neige.core.reading.surfaces.pictures import box_icons
+from neige.core.reading.text.bullets import read_bullets
+from neige.core.reading.text.prompts import read_prompts
+from neige.core.reading.text.raw import RawLine, RawWord, around
+from neige.core.reading.type.fixed_width import _character, _laid
+from neige.core.reading.type.kin import take_kin
+from neige.core.reading.type.kinds import Type
+from neige.core.reading.type.pieces import cut_pieces
+from tests.core.test_structure import page
+from tests.core.test_type import PROSE, Sheet, row_of
+from tests.support import drawn
+
+MONO = "font:13px 'DejaVu Sans Mono'"
+
+
+def pixels_of(sheet: Sheet) -> np.ndarray:
+    return np.clip(np.round(sheet.pixels), 0, 255).astype(np.uint8)
+
+
+class Bullets(unittest.TestCase):
+    def marked(self, *texts: str) -> list[RawLine]:
+        sheet, row = Sheet(), row_of("DejaVu Sans Mono", 400)
+        for n, text in enumerate(texts):
+            sheet.line(text, row, 14.0, 40 + 30 * n, x=60.0)
+            sheet.pixels[33 + 30 * n : 38 + 30 * n, 42:47] = (30, 40, 50)
+        return read_bullets(sheet.lines, pixels_of(sheet), 1)
+
+    def test_an_option_of_a_command_has_a_bullet_before_it(self) -> None:
+        found = self.marked('"--depth", the name is depth', "--all reads every stake", "@station is its name")
+        self.assertTrue(all(n.bullet for n in found))
+
+    def test_a_lone_sign_has_none(self) -> None:
+        self.assertFalse(any(n.bullet for n in self.marked("- depth", "- station", "$ read")))
+
+
+class Prompts(unittest.TestCase):
+    def read(self, *words: RawWord) -> list[str]:
+        pixels = np.full((120, 200, 3), 255, np.uint8)
+        for x in (22, 31, 40):
+            pixels[50:52, x : x + 2] = 0
+        first = RawWord(">>>", (20.0, 20.0, 44.0, 30.0), (0, 0, 0), 1.0)
+        given = [RawLine((w,), w.box, (255, 255, 255), True, 1.0) for w in (first, *words)]
+        return [n.text for n in read_prompts(given, pixels, 1)]
+
+    def dot(self, x: float, text: str = ".") -> RawWord:
+        return RawWord(text, (x, 50.0, x + 2, 52.0), (0, 0, 0), 0.8)
+
+    def test_dots_that_were_read_one_by_one_are_one_prompt(self) -> None:
+        self.assertEqual(self.read(*(self.dot(x) for x in (22.0, 31.0, 40.0))), [">>>", "..."])
+
+    def test_a_prompt_that_was_read_is_not_found_again(self) -> None:
+        whole = RawWord("...", (22.0, 50.0, 42.0, 52.0), (0, 0, 0), 0.9)
+        self.assertEqual(self.read(whole), [">>>", "..."])
+
+
+class Links(unittest.TestCase):
+    def test_a_dotted_line_goes_on_beside_a_descender(self) -> None:
+        links = "".join(
+            f"<p style='margin:12px 40px'><a style='border-bottom:1px dotted #444;color:#444'>{t}</a></p>"
+            for t in ("Hourly guides", "Reference guides", "Snow by gauge")
+        )
+        picture, _ = drawn(
+            f"<style>body{{margin:0;background:#fff;font:14px/17px 'Liberation Serif'}}</style>{links}",
+            500,
+            fitted=True,
+        )
+        self.assertEqual(
+            [n.text for n in read(picture).lines], ["Hourly guides", "Reference guides", "Snow by gauge"]
+        )
+
+
+class Tints(unittest.TestCase):
+    CODE = "<code style=\"font:12.35px/14px 'DejaVu Sans Mono';background:#ecf0f3;padding:0 1px\">{}</code>"
+
+    def test_code_in_a_justified_sentence_stays_in_it(self) -> None:
+        first, second = (self.CODE.format(t) for t in ("StakePresets.json", "HutPresets.json"))
+        html = f"""<p style='margin:30px;width:800px;font:16px/22px "Liberation Sans";color:#444;text-align:justify'>
+{first} and {second} lie in the root of every station's own directory on the ridge. They both have exactly the same form, and both may be left out unless the hut below asks for one of them by its name, as {first} is.</p>"""
+        found = read(drawn(html, 900, fitted=True)[0])
+        begins = next(n for n in found.lines if "StakePresets.json" in n.text)
+        self.assertTrue(begins.text.startswith("StakePresets.json and HutPresets.json lie in"), begins.text)
+
+
+class Cells(unittest.TestCase):
+    def test_a_stop_on_a_tint_that_was_not_taken_off_stays(self) -> None:
+        sheet, row = Sheet(), row_of("DejaVu Sans Mono", 400)
+        sheet.line("stakes.json", row, 14.0, 60)
+        sheet.pixels[44:66, 10:130] -= 20 * (sheet.pixels[44:66, 10:130] > 200)
+        (piece,) = cut_pieces(0, sheet.lines[0], pixels_of(sheet))
+        boxes = np.array([w.box for w in piece.words])
+        kind = Type(row, 14.0, 0.0, 0.02)
+        cells = _laid(kind, [piece], 20.0, 60, boxes, pixels_of(sheet), {})
+        assert cells is not None
+        at = cells.read.index(".")
+        self.assertGreater(float(cells.unlike(at).min()), 0.2)
+        self.assertEqual(_character(cells, at), ".")
+
+
+class Turns(unittest.TestCase):
+    PAGES = "".join(
+        f"<a style='display:inline-block;padding:8px 12px;border:1px solid #dee2e6;margin-left:-1px;color:#0057b8'>{t}</a>"
+        for t in ("&laquo;", "1", "2", "3", "&raquo;")
+    )
+
+    def test_what_turns_to_the_page_before_and_after_is_text(self) -> None:
+        body = f"<p style='margin:30px'>Forty-eight stations of the network report here.</p><div style='margin:30px'>{self.PAGES}</div>"
+        picture, _ = drawn(
+            f"<style>body{{margin:0;background:#fff;font:16px/20px 'Liberation Sans'}}</style>{body}",
+            700,
+            fitted=True,
+        )
+        found = read(picture)
+        words = [w.text for n in sorted(found.lines, key=lambda n: n.box.x) if n.box.y > 60 for w in n.words]
+        self.assertEqual(words, ["«", "1", "2", "3", "»"])
+        self.assertFalse(found.cutouts)
+
+    def test_a_bracket_alone_under_a_line_of_code_is_code(self) -> None:
+        code = 'fn main() {\n    println!("Snow on the ridge");\n}'
+        html = f"<style>body{{margin:30px;background:#fff;font:16px/24px 'Liberation Sans'}}pre{{{MONO};line-height:19px}}</style><p>Every hut runs this small program at eight.</p><pre>{code}</pre><p>It says what it was told to say.</p>"
+        found = read(drawn(html, 700, fitted=True)[0])
+        self.assertFalse(found.cutouts)
+        self.assertIn("}", " ".join(n.text for n in found.lines).split())
+
+
+class Icons(unittest.TestCase):
+    def test_a_square_that_would_leave_the_page_is_none(self) -> None:
+        mark = Cutout(Rect(100, 390, 24, 10), "icon")
+        inside = box_icons([mark], [], [], page=Rect(0, 0, 800, 500))[0].rect
+        self.assertEqual((inside.w, inside.h), (24, 24))
+        self.assertEqual(box_icons([mark], [], [], page=Rect(0, 0, 800, 400)), [mark])
+
+    def test_a_menus_framed_icon_is_nothing_to_tick(self) -> None:
+        def icon(shape: str) -> str:
+            return f"<svg width=28 height=28 viewBox='0 0 28 28' fill='none' stroke='#938f8b' stroke-width='2' style='vertical-align:middle;margin-right:14px'>{shape}</svg>"
+
+        frame = "<rect x='2' y='2' width='24' height='24'/><path d='M8 6v16M14 6v16M20 6v16M5 10h6M11 18h6M17 10h6'/>"
+        shapes = (
+            frame,
+            "<circle cx='14' cy='9' r='6'/><path d='M2 26c2-9 22-9 24 0'/>",
+            "<path d='M4 6h20v6H4zM4 16h20v6H4z'/>",
+        )
+        rows = "".join(
+            f"<p style='margin:0;padding:16px 26px'>{icon(s)}{t}</p>"
+            for s, t in zip(shapes, ("Stations", "Observers", "Bulletins"))
+        )
+        _, outline, _ = page(f"<div style='width:260px;border-right:1px solid #ddd'>{rows}</div>")
+        self.assertFalse([n for n in outline.root.walk() if n.attributes.get("type") == "checkbox"])
+
+
+class Kin(unittest.TestCase):
+    def types(self, said: str) -> list[Type]:
+        """Prose in one type, and a bold piece that another family at a wrong size was found for."""
+        sheet, plain, bold = Sheet(), row_of("Liberation Sans", 400), row_of("Liberation Sans", 700)
+        for n, text in enumerate(PROSE):
+            sheet.line(text, plain, 16.0, 40 + 30 * n)
+        sheet.line("stake-depth-reading:", bold, 16.0, 200)
+        word = sheet.lines[-1].words[0]
+        tall = replace(word, text=said, box=(word.box[0], word.box[1] - 2, word.box[2], word.box[3] + 3))
+        sheet.lines[-1] = replace(sheet.lines[-1], words=(tall,), box=around([tall.box]))
+        pieces = [p for i, raw in enumerate(sheet.lines) for p in cut_pieces(i, raw, pixels_of(sheet))]
+        known = Type(plain, 16.0, 0.0, 0.01, members=pieces[:-1])
+        wrong = Type(row_of("Poppins", 400), 15.5, 0.0, 0.6, members=pieces[-1:])
+        types = [known, wrong]
+        take_kin(types, 1)
+        return types
+
+    def test_what_a_button_beside_it_makes_too_high_is_set_in_the_pages_bold(self) -> None:
+        for said in ("stake-depth-reading:", "stake–depth–reading:"):
+            with self.subTest(said):
+                known, bold = self.types(said)
+                self.assertEqual((bold.row, bold.size), (row_of("Liberation Sans", 700), 16.0))
+                self.assertEqual(bold.members[0].words[0].text, "stake-depth-reading:")
+                self.assertEqual(len(known.members), len(PROSE))
+
+    def test_what_they_do_not_draw_stays(self) -> None:
+        self.assertEqual([t.size for t in self.types("entirely other letters")], [16.0, 15.5])
+
+
+if __name__ == "__main__":
+    unittest.main()
