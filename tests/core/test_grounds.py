@@ -7,15 +7,15 @@ import unittest
 
 import numpy as np
 
-from neige.core.model import Fill, Rect, Rule, Shadow, Surface
+from neige.core.model import Fill, Node, Reading, Rect, Rule, Shadow, Surface
 from neige.core.outline import arrange
+from neige.core.outline.layout import lay_out
 from neige.core.reading import read
 from neige.core.reading.surfaces import _parts_rows
 from neige.core.reading.surfaces.flat import find_regions
 from neige.core.reading.surfaces.gradient import find_ramps
 from neige.core.reading.surfaces.rectangles import band_part
 from neige.core.reading.surfaces.shade import drop_spill
-from tests.core.test_structure import page
 from tests.support import drawn
 
 
@@ -161,13 +161,27 @@ class Columns(unittest.TestCase):
 <div class=page><div class=side><b>Firnwatch</b><a href=#>Stations</a><a href=#>Observers</a><a href=#>Bulletins</a><a href=#>Archive</a></div>
 <div class=in><div class=bar></div><h1>Upper Stake</h1><p>The station stands on the north side of the ridge, where the wind takes the snow as it comes, and what is left is measured at eight.</p><p>Every reading is sent to the hut below and from there to the valley.</p></div></div>"""
 
-    def test_a_border_that_two_columns_share_is_drawn_once_at_its_place(self) -> None:
-        found, outline, _ = page(self.BODY, width=1200)
-        cards = [n for n in outline.root.walk() if n.surface and n.surface.border[3] and n.rect.x > 200]
-        self.assertTrue(found.surfaces)
-        for card in cards:
-            parent = next(n for n in outline.root.walk() if card in n.children)
-            self.assertLess(abs(parent.rect.x + card.inset - card.rect.x), 0.5)
+    def test_a_border_that_is_also_the_column_befores_lies_on_it(self) -> None:
+        def inset(x: float, border: float) -> float:
+            card = Surface(
+                Rect(x, 57, 1440 - x, 400),
+                Fill("#ffffff"),
+                border=(0.0, 0.0, 0.0, border),
+                border_colour="#dee2e6",
+            )
+            bar = Node(
+                "block", Rect(241, 0, 1199, 57), surface=Surface(Rect(241, 0, 1199, 57), Fill("#f8f9fa"))
+            )
+            node = Node("block", card.rect, surface=card)
+            column = Node("block", Rect(241, 0, 1199, 457), children=[bar, node])
+            lay_out(
+                column, Reading(1440, 500, 1, Fill("#ffffff"), (card,), (), (), (), (), (), 0.0), 241, 1440
+            )
+            return node.inset
+
+        self.assertEqual(inset(240, 1.0), -1.0)
+        self.assertEqual(inset(240, 0.0), 0.0)
+        self.assertEqual(inset(241, 1.0), 0.0)
 
     def test_a_page_of_columns_is_as_high_as_its_content(self) -> None:
         found, _ = drawn(

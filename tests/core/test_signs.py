@@ -8,7 +8,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from neige.core.model import Cutout, Rect
+from neige.core.model import Cutout, Fill, Node, Reading, Rect, Surface, TypeStyle
+from neige.core.outline.choices import find_choices
 from neige.core.reading import read
 from neige.core.reading.surfaces.pictures import box_icons
 from neige.core.reading.text.bullets import read_bullets
@@ -18,7 +19,6 @@ from neige.core.reading.type.fixed_width import _character, _laid
 from neige.core.reading.type.kin import take_kin
 from neige.core.reading.type.kinds import Type
 from neige.core.reading.type.pieces import cut_pieces
-from tests.core.test_structure import page
 from tests.core.test_type import PROSE, Sheet, row_of
 from tests.support import drawn
 
@@ -142,21 +142,21 @@ class Icons(unittest.TestCase):
         self.assertEqual(box_icons([mark], [], [], page=Rect(0, 0, 800, 400)), [mark])
 
     def test_a_menus_framed_icon_is_nothing_to_tick(self) -> None:
-        def icon(shape: str) -> str:
-            return f"<svg width=28 height=28 viewBox='0 0 28 28' fill='none' stroke='#938f8b' stroke-width='2' style='vertical-align:middle;margin-right:14px'>{shape}</svg>"
+        frame = Surface(Rect(27, 117, 26, 26), Fill("#ffffff"), 2.0, (2.0,) * 4, "#938f8b")
+        marks = [Cutout(Rect(26, y, 28, 28), "icon") for y in (176, 236)]
+        style = TypeStyle("Inter", "sans", "", 12, 400, False, 0.0, "#222222", 11.0, 3.0)
 
-        frame = "<rect x='2' y='2' width='24' height='24'/><path d='M8 6v16M14 6v16M20 6v16M5 10h6M11 18h6M17 10h6'/>"
-        shapes = (
-            frame,
-            "<circle cx='14' cy='9' r='6'/><path d='M2 26c2-9 22-9 24 0'/>",
-            "<path d='M4 6h20v6H4zM4 16h20v6H4z'/>",
-        )
-        rows = "".join(
-            f"<p style='margin:0;padding:16px 26px'>{icon(s)}{t}</p>"
-            for s, t in zip(shapes, ("Stations", "Observers", "Bulletins"))
-        )
-        _, outline, _ = page(f"<div style='width:260px;border-right:1px solid #ddd'>{rows}</div>")
-        self.assertFalse([n for n in outline.root.walk() if n.attributes.get("type") == "checkbox"])
+        def ticked(*cutouts: Cutout) -> int:
+            reading = Reading(
+                800, 600, 1, Fill("#ffffff"), (frame,), (), (*marks, *cutouts), (), (style,), (), 0.0
+            )
+            content = [Node("block", frame.rect, surface=frame)]
+            content += [Node("image", c.rect, tag="img", cutout=k) for k, c in enumerate(marks)]
+            content += [Node("text", Rect(70, y, 78, 15), tag="p") for y in (122, 182, 242)]
+            return sum(n.attributes.get("role") == "choice" for n in find_choices(content, reading))
+
+        self.assertEqual(ticked(), 2, "two as large under an empty frame may be ticked")
+        self.assertEqual(ticked(Cutout(Rect(26, 116, 28, 28), "icon")), 0, "an icon in its frame")
 
 
 class Kin(unittest.TestCase):

@@ -261,7 +261,8 @@ def _faint_beside(strip: NDArray[np.uint8], colour: tuple[float, ...]) -> int:
         return 0
     own = np.asarray(colour, np.float32)
     lines = np.median(strip.astype(np.float32), axis=0)
-    off, darker = np.abs(lines - own).max(axis=1), (lines <= own).all(axis=1)
+    off = np.abs(lines - own).max(axis=1)
+    darker = np.asarray((lines <= own).all(axis=1))
     if not 0 < off[0] <= 1:
         return 0
     for k in range(1, len(off)):
