@@ -7,13 +7,14 @@ import unittest
 
 import numpy as np
 
-from neige.core.model import Fill, Node, Reading, Rect, Rule, Shadow, Surface
+from neige.core.model import Cutout, Fill, Node, Reading, Rect, Rule, Shadow, Surface
 from neige.core.outline import arrange
 from neige.core.outline.layout import lay_out
 from neige.core.reading import read
-from neige.core.reading.surfaces import _parts_rows
+from neige.core.reading.surfaces import rulings
 from neige.core.reading.surfaces.flat import find_regions
 from neige.core.reading.surfaces.gradient import find_ramps
+from neige.core.reading.surfaces.pictures import drop_faint
 from neige.core.reading.surfaces.rectangles import band_part
 from neige.core.reading.surfaces.shade import drop_spill
 from tests.support import drawn
@@ -123,20 +124,27 @@ class Rows(unittest.TestCase):
     GROUND = Fill("#f4f3ef")
 
     def test_a_line_between_two_rows_is_neithers_border(self) -> None:
+        def ruled(line: Rule, *rows: Surface) -> int:
+            return len(rulings([line], list(rows), self.GROUND))
+
         line = Rule(Rect(40, 150, 600, 1), "#ccc5b9")
-        self.assertTrue(_parts_rows(line, [self.ABOVE, self.BELOW], self.GROUND))
-        self.assertTrue(_parts_rows(line, [self.ABOVE], self.GROUND), "the ground is under it")
-        self.assertFalse(
-            _parts_rows(Rule(line.rect, "#fffefa"), [self.ABOVE, self.BELOW], self.GROUND), "their own colour"
-        )
+        self.assertEqual(ruled(line, self.ABOVE, self.BELOW), 1)
+        self.assertEqual(ruled(line, self.ABOVE), 0, "a row's edge and nothing else")
+        self.assertEqual(ruled(Rule(line.rect, "#fffefa"), self.ABOVE, self.BELOW), 0, "their own colour")
         dark = Surface(self.BELOW.rect, Fill("#202020"))
-        self.assertFalse(
-            _parts_rows(Rule(line.rect, "#908e8a"), [self.ABOVE, dark], self.GROUND), "a soft edge"
-        )
+        self.assertEqual(ruled(Rule(line.rect, "#908e8a"), self.ABOVE, dark), 0, "a soft edge")
         lined = Surface(
             self.ABOVE.rect, self.ABOVE.fill, border=(0.0, 0.0, 1.0, 0.0), border_colour="#ccc5b9"
         )
-        self.assertFalse(_parts_rows(line, [lined, self.BELOW], self.GROUND), "it is the upper one's")
+        self.assertEqual(ruled(line, lined, self.BELOW), 0, "it is the upper one's")
+
+    def test_the_line_under_the_last_row_is_like_those_between_rows(self) -> None:
+        between, last = (Rule(Rect(40, y, 600, 1), "#ccc5b9") for y in (150, 201))
+        other = Rule(last.rect, "#404040")
+        rows = [self.ABOVE, self.BELOW]
+        self.assertEqual(rulings([between, last], rows, self.GROUND), [between, last])
+        self.assertEqual(rulings([between, other], rows, self.GROUND), [between])
+        self.assertEqual(rulings([last], rows, self.GROUND), [])
 
     def test_a_striped_table_keeps_its_lines(self) -> None:
         rows = "".join(
@@ -210,6 +218,16 @@ class OnPictures(unittest.TestCase):
         found = read(type(pixels)(whole, 1))
         discs = [s for s in found.surfaces if s.fill.colour == "#d03030"]
         self.assertEqual([(round(s.rect.x), round(s.rect.w)) for s in discs], [(186, 48)])
+
+    def test_a_faint_pattern_that_words_reach_into_covers_none_of_them(self) -> None:
+        pixels = np.full((200, 400, 3), 255, np.uint8)
+        pixels[20:180:9, 20:120] = pixels[20:180, 20:120:9] = 248
+        pattern = Cutout(Rect(20, 20, 100, 160), "image")
+        inside, across, outside = Rect(30, 60, 60, 16), Rect(90, 60, 70, 16), Rect(200, 60, 60, 16)
+        for words, left in (([inside], 1), ([outside], 1), ([inside, across], 0)):
+            self.assertEqual(len(drop_faint([pattern], pixels, words, 1)), left)
+        pixels[40:44, 30:110] = 120
+        self.assertEqual(len(drop_faint([pattern], pixels, [across], 1)), 1, "it can be seen")
 
 
 if __name__ == "__main__":

@@ -80,6 +80,22 @@ class Links(unittest.TestCase):
             [n.text for n in read(picture).lines], ["Hourly guides", "Reference guides", "Snow by gauge"]
         )
 
+    def test_a_line_that_gives_way_to_one_descender_after_another_is_one(self) -> None:
+        names = ("Proxying", "Logging", "Stations", "Maps", "Observers")
+        links = "".join(
+            f"<p style='margin:18px 40px'><a style='color:#0000ee;text-decoration:underline'>{t}</a></p>"
+            for t in names
+        )
+        plain = "<p style='margin:18px 40px;color:#0000ee'>Shopping</p>"
+        picture, _ = drawn(
+            f"<style>body{{margin:0;background:#fff;font:16px/18px 'Liberation Serif'}}</style>{links}{plain}",
+            500,
+            fitted=True,
+        )
+        found = read(picture)
+        under = {w.text: found.styles[w.style].underline for n in found.lines for w in n.words}
+        self.assertEqual(under, {**dict.fromkeys(names, True), "Shopping": False})
+
 
 class Tints(unittest.TestCase):
     CODE = "<code style=\"font:12.35px/14px 'DejaVu Sans Mono';background:#ecf0f3;padding:0 1px\">{}</code>"

@@ -50,6 +50,7 @@ from neige.core.reading.surfaces.panels import (
 from neige.core.reading.surfaces.pictured import bare_ground, in_picture, is_photo, on_photo
 from neige.core.reading.surfaces.pictures import (
     box_icons,
+    drop_faint,
     grow_to_pale,
     is_opaque,
     split_mosaics,
@@ -190,9 +191,8 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     )
     surfaces = lay_under_cells(lay_under(leave_to_host(surfaces)))
     surfaces = drop_spill(drop_ground(give_casts(surfaces, scan.casts), background), background)
-    rules = [
-        r for r in rules if _parts_rows(r, surfaces, background) or not any(_on_edge(r, s) for s in surfaces)
-    ]
+    ruled = rulings(rules, surfaces, background)
+    rules = [r for r in rules if r in ruled or not any(_on_edge(r, s) for s in surfaces)]
     return Panels(background, *mark_entries(surfaces, rules, text))
 
 
@@ -239,14 +239,14 @@ def find_pictures(
         cutouts = grow_to_pale(cutouts, faint, text, scale)
         badges, cutouts = take_badges(cutouts, picture.pixels, text, scale)
         surfaces = [*surfaces, *badges]
+    cutouts = drop_faint(cutouts, picture.pixels, text, scale)
     cutouts = split_mosaics(cutouts, picture.pixels, text, surfaces, scale)
     surfaces, cutouts = absorb_skies(surfaces, cutouts, picture.pixels, text, scale)
     surfaces = _drop_inside(surfaces, cutouts, text)
     rules = [r for r in rules if not in_picture(r.rect, surfaces, cutouts)]
     surfaces, cutouts = extend_to_images(surfaces, uncover(cutouts, surfaces), picture.width)
-    rules = [
-        r for r in rules if _parts_rows(r, surfaces, background) or not any(_on_edge(r, s) for s in surfaces)
-    ]
+    ruled = rulings(rules, surfaces, background)
+    rules = [r for r in rules if r in ruled or not any(_on_edge(r, s) for s in surfaces)]
     rules, cutouts = take_rims(rules, cutouts)
     surfaces, rules = frame_pictures(*frame_up(surfaces, rules), cutouts)
     photos = [c.rect for c in cutouts if c.kind == "image"]
@@ -339,23 +339,37 @@ def _told(
     return surfaces, rules, cutouts
 
 
-def _parts_rows(line: Rule, surfaces: list[Surface], background: Fill) -> bool:
-    """Does a line stand between two rows, or a row and their ground, that have no border there, all along and in neither's colour nor
-    in one between them, as a soft edge is?"""
+def rulings(rules: Sequence[Rule], surfaces: list[Surface], background: Fill) -> list[Rule]:
+    """The lines between rows that have no border there, and the lines like these at the first row's upper or the last one's lower edge,
+    as a striped table has them."""
+    beside = [(r, _rows_beside(r, surfaces, background)) for r in rules]
+    between = [r for r, rows in beside if rows == 2]
+
+    def like(a: Rule, b: Rule) -> bool:
+        return a.colour == b.colour and abs(a.rect.x - b.rect.x) <= 1 and abs(a.rect.w - b.rect.w) <= 1
+
+    return [r for r, rows in beside if rows == 2 or (rows == 1 and any(like(r, b) for b in between))]
+
+
+def _rows_beside(line: Rule, surfaces: list[Surface], background: Fill) -> int:
+    """How many rows a line has above and below it that have no border there, all along and in neither's colour nor, towards the
+    ground, in one between them, as a soft edge is."""
     rule = line.rect
     if rule.w < rule.h:
-        return False
+        return 0
     along = [s for s in surfaces if abs(s.rect.x - rule.x) <= 1.6 and abs(s.rect.right - rule.right) <= 1.6]
     above = [s for s in along if abs(s.rect.bottom - rule.y) <= 1]
     below = [s for s in along if abs(s.rect.y - rule.bottom) <= 1]
     if not above + below or any(s.border[2] for s in above) or any(s.border[0] for s in below):
-        return False
+        return 0
     hosts = [s for s in surfaces if rule.inside(s.rect, 0.99)]
     ground = min(hosts, key=lambda s: s.rect.area).fill if hosts else background
     fills = [from_hex((side[0].fill if side else ground).colour) for side in (above, below)]
     ink = from_hex(line.colour)
     mixed = ((ink >= np.minimum(*fills)) & (ink <= np.maximum(*fills))).all()
-    return not mixed and all(away(line.colour, to_hex(c)) > ROW_LINE for c in fills)
+    if mixed or any(away(line.colour, to_hex(c)) <= ROW_LINE for c in fills):
+        return 0
+    return bool(above) + bool(below)
 
 
 def _on_edge(line: Rule, surface: Surface) -> bool:

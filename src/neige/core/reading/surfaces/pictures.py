@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.model import Cutout, Fill, Rect, Rule, Surface
-from neige.core.reading.colour import apart, from_hex
+from neige.core.reading.colour import apart, away_from, from_hex
 from neige.core.reading.surfaces.cards import beside
 from neige.core.reading.surfaces.rectangles import rounded_mask
 from neige.core.reading.surfaces.remains import device_slices
@@ -37,6 +37,12 @@ JUMP = 10  # 8-bit steps
 SEEN, CARD_EDGE = 0.1, 2.0  # of a row that no card covers at least; px round these
 ACROSS = 0.5  # of a picture's width that a card across a seam of it takes
 SEAM = 0.8  # of the rows that jump at a seam
+REACHES = 0.1  # of a word's box inside and outside a picture that it reaches into
+ROUND_WORDS, UNSEEN = (
+    4.0,
+    12.0,
+)  # px round words that are left out; 8-bit steps from the ground that are not seen,
+REST = 0.01  # but for so much of a faint picture
 
 
 def take_shapes(
@@ -274,3 +280,27 @@ def _seams(part: NDArray[np.uint8], bare: NDArray[np.bool_], scale: int) -> list
         if calm and x + 1 - (out[-1] if out else 0) >= TILE * scale and part.shape[1] - x - 1 >= TILE * scale:
             out.append(x + 1)
     return out
+
+
+def drop_faint(
+    cutouts: list[Cutout], pixels: NDArray[np.uint8], text: list[Rect], scale: int
+) -> list[Cutout]:
+    """Leave out pictures that hardly anyone sees and that words reach into from outside: a faint pattern on the ground, which would
+    cover the beginnings of these words."""
+
+    def faint(c: Cutout) -> bool:
+        across = [t for t in text if t.meet(c.rect) > REACHES * t.area and not t.inside(c.rect, 1 - REACHES)]
+        if c.kind != "image" or not across:
+            return False
+        x0, y0 = c.rect.x, c.rect.y
+        off = away_from(pixels[device_slices(c.rect, scale)], from_hex(c.ground))
+        for t in text:
+            if t.meet(c.rect):
+                g = t.grow(ROUND_WORDS)
+                off[
+                    max(0, int((g.y - y0) * scale)) : max(0, int((g.bottom - y0) * scale) + 1),
+                    max(0, int((g.x - x0) * scale)) : max(0, int((g.right - x0) * scale) + 1),
+                ] = 0
+        return bool(float((off > UNSEEN).mean()) <= REST)
+
+    return [c for c in cutouts if not faint(c)]

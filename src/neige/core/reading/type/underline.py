@@ -13,8 +13,9 @@ from itertools import groupby
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.model import Line, Rect, Rule, TypeStyle, Underline
+from neige.core.model import Line, Rect, Rule, TypeStyle, Underline, Word
 from neige.core.reading.colour import away_from, to_hex
+from neige.core.reading.type.catalogue import row_of, shape
 
 WORDS = 12  # of a style that are measured
 BELOW = 6.0  # px under the descent that a line may run
@@ -23,6 +24,12 @@ SOLID, DOTTED = 0.85, (0.35, 0.65)  # share of a row's px that are covered
 TURNS = 0.8  # share of a dotted row's px that differ from the one before
 AT_BASE, UNDER = 0.3, 0.6  # of the size from the base line: a line there, and one under words, are theirs
 ENDS = 4.0  # px that a line under words may end beside them
+DESCEND = frozenset("gjpqyQ,;()[]{}|/_")  # what an underline gives way to
+ASIDE, LEAST, BETWEEN = (
+    0.25,
+    4,
+    0.6,
+)  # of a letter's advance left out at its sides; px at 1x looked at; the share that is covered
 END = 1  # px at a word's ends that are left out
 
 
@@ -45,6 +52,53 @@ def find_underlines(
         colour = np.median([m[3] for m in fit], axis=0)
         out[n] = replace(style, under=Underline(top, thick, dotted, to_hex(colour)))
     return out
+
+
+def with_broken_underlines(
+    lines: Sequence[Line], styles: Sequence[TypeStyle], pixels: NDArray[np.uint8], scale: int
+) -> list[Line]:
+    """The lines; words that no line was found under, since it gives way to one descender after another ("Logging"), are underlined
+    where what shows between these is on the row on which words set alike are."""
+    twins: dict[int, int] = {}
+    for n, s in enumerate(styles):
+        own = (s.face, s.size, s.weight, s.colour)
+        for k, t in enumerate(styles):
+            if not s.underline and t.under and own == (t.face, t.size, t.weight, t.colour):
+                twins[n] = k
+    out: list[Line] = []
+    for line in lines:
+        under = {k: twins[w.style] for k, w in enumerate(line.words) if w.style in twins}
+        under = {
+            k: t for k, t in under.items() if _shows_between(line, line.words[k], styles[t], pixels, scale)
+        }
+        words = tuple(replace(w, style=under.get(k, w.style)) for k, w in enumerate(line.words))
+        if under:
+            most = max(
+                (w.style for w in words), key=lambda n: sum(len(w.text) for w in words if w.style == n)
+            )
+            line = replace(line, words=words, style=most)
+        out.append(line)
+    return out
+
+
+def _shows_between(line: Line, w: Word, style: TypeStyle, pixels: NDArray[np.uint8], scale: int) -> bool:
+    """Is a style's underline under those letters of a word that have no descender?"""
+    if style.under is None or style.under.dotted or not set(w.text) & DESCEND:
+        return False
+    row = round((line.baseline + style.under.top) * scale)
+    row_in = row_of(style)
+    ends = [w.x, *(w.x + shape(row_in, w.text[: k + 1]).advance * style.size for k in range(len(w.text)))]
+    columns = [
+        x
+        for c, a, b in zip(w.text, ends, ends[1:])
+        if c not in DESCEND
+        for x in range(round((a + ASIDE * (b - a)) * scale), round((b - ASIDE * (b - a)) * scale))
+    ]
+    if len(columns) < LEAST * scale or not 0 <= row < len(pixels) or max(columns) >= pixels.shape[1]:
+        return False
+    ground = np.array([int(line.ground[i : i + 2], 16) for i in (1, 3, 5)], float)
+    away = away_from(pixels[row, columns].astype(np.float64), ground)
+    return float((away > COVERED * 255).mean()) >= BETWEEN
 
 
 def without_underlines(
