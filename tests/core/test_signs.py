@@ -175,6 +175,22 @@ class Icons(unittest.TestCase):
         self.assertEqual(ticked(Cutout(Rect(26, 116, 28, 28), "icon")), 0, "an icon in its frame")
 
 
+class Rings(unittest.TestCase):
+    ENTRIES = "".join(
+        f"<div>{t}</div>" for t in ("Upper Stake reports", "Brenn Hut is late", "Vell Mouth is silent")
+    )
+
+    def test_a_ring_of_any_thickness_is_round_and_as_large_as_it_was_drawn(self) -> None:
+        for thick in (1, 2, 3):
+            html = f"""<body style='margin:30px;background:#fff;font:15px/24px "Liberation Sans"'>{self.ENTRIES}
+<div style='position:absolute;left:330px;top:33px;width:18px;height:18px;box-sizing:border-box;border:{thick}px solid #7ac29a;border-radius:9px'></div>"""
+            (ring,) = read(drawn(html, 400)[0]).surfaces
+            with self.subTest(thick):
+                self.assertEqual((ring.rect, ring.radius), (Rect(330, 33, 18, 18), 9.0))
+                self.assertEqual(ring.border, (thick,) * 4)
+                self.assertIsNone(ring.shadow)
+
+
 class Kin(unittest.TestCase):
     def types(self, said: str) -> list[Type]:
         """Prose in one type, and a bold piece that another family at a wrong size was found for."""

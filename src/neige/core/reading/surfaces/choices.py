@@ -34,8 +34,13 @@ def close_rings(surfaces: list[Surface], pixels: NDArray[np.uint8], scale: int) 
 
 def closed_ring(s: Surface, pixels: NDArray[np.uint8], scale: int) -> Surface | None:
     """The ring or frame that a small plain square is the hole of, or None. `pixels`: device px (h, w, 3)."""
-    r = s.rect
-    if any(s.border) or s.shadow or s.fill.stops or not SIZES[0] <= r.w <= SIZES[1] or abs(r.w - r.h) > 1.5:
+    soft = all(
+        0 < b <= 1 for b in s.border
+    )  # a thick ring's inner edge, taken for a line, and the rest for its shadow
+    r = s.rect.grow(-1) if soft else s.rect
+    if any(s.border) and not soft:
+        return None
+    if (s.shadow and not soft) or s.fill.stops or not SIZES[0] <= r.w <= SIZES[1] or abs(r.w - r.h) > 1.5:
         return None
     reach = LINE + 2
     x0, y0 = round((r.x - reach) * scale), round((r.y - reach) * scale)
@@ -66,13 +71,16 @@ def closed_ring(s: Surface, pixels: NDArray[np.uint8], scale: int) -> Surface | 
     line = crop[y : y + h, x + w // 2 - 1 : x + w // 2 + 1].reshape(-1, 2, 3)
     first = line[: h // 2].reshape(-1, 3)
     colour = first[np.abs(first - ground).max(axis=1).argmax()]
-    if agree < DISC and own.mean() < SQUARE:
+    if agree < DISC and (soft or own.mean() < SQUARE):
         return None  # an icon's outline
-    thick = max(1, round(min(around) / scale)) if agree < DISC else 1
+    inked = np.abs(first - ground).max(axis=1) / max(1.0, float(np.abs(colour - ground).max()))
+    inked = inked.reshape(-1, 2).mean(axis=1)[: round(r.h * scale / 2)]
+    thick = max(1, round((min(around) if agree < DISC else float(inked.sum())) / scale))
     rect = Rect((x0 + x) / scale, (y0 + y) / scale, w / scale, h / scale)
     radius = rect.w / 2 if agree >= DISC else min(4.0, max(around) / scale)
     return replace(
-        s, rect=rect, radius=radius, corners=None, border=(float(thick),) * 4, border_colour=to_hex(colour.astype(np.float64))
+        s, rect=rect, radius=radius, corners=None, border=(float(thick),) * 4, border_colour=to_hex(colour.astype(np.float64)),
+        shadow=None,
     )  # fmt: skip
 
 
