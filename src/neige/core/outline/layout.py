@@ -20,6 +20,7 @@ from neige.core.outline.table_rows import MARK
 
 FLUSH = 0.6  # px by which texts that begin at one place were read to begin elsewhere
 TIGHT = 0.6  # px that a single line has at least, or it might be parted
+SHARED = 0.5  # px by which a border lies off the edge of the column that it shares with the one before
 FAR_OFF = 24.0  # px: what is alike and that far from both sides of its cells stands in their middle
 SAME_ROOM = 0.8  # px
 AT_END = 2.0  # times the room after what stands at a box's end, and a gutter, that is before it at least
@@ -161,7 +162,7 @@ def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None
                 child.inset = left
         elif slack <= 2 * NEAR:
             child.width, child.inset = "fill", left if left > NEAR / 2 and right <= NEAR / 2 else 0.0
-            if child.surface and child.surface.border[3] and abs(left + child.surface.border[3]) < NEAR / 5:
+            if child.surface and child.surface.border[3] and abs(left + child.surface.border[3]) < SHARED:
                 child.inset = left  # its border is also that of what is beside it
         elif child.kind == "block" and not child.surface:
             child.width = (

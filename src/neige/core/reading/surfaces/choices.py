@@ -34,9 +34,8 @@ def close_rings(surfaces: list[Surface], pixels: NDArray[np.uint8], scale: int) 
 
 def closed_ring(s: Surface, pixels: NDArray[np.uint8], scale: int) -> Surface | None:
     """The ring or frame that a small plain square is the hole of, or None. `pixels`: device px (h, w, 3)."""
-    soft = all(
-        0 < b <= 1 for b in s.border
-    )  # a thick ring's inner edge, taken for a line, and the rest for its shadow
+    # a thick ring's inner edge may have been taken for a line, and the rest of it for that line's shadow
+    soft = all(0 < b <= 1 for b in s.border)
     r = s.rect.grow(-1) if soft else s.rect
     if any(s.border) and not soft:
         return None

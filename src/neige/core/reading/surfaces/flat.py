@@ -86,10 +86,8 @@ SHADOW_REACH, DEEP, HARD = (
     14.0,
     24.0,
 )  # px at 1x that they reach, steps at most there, and the step to what throws them
-FAINT_REACH, FAINT_EDGE = (
-    40,
-    8.0,
-)  # px at 1x that a faint shade of a few steps reaches, and the step to what it ends at
+FAINT_REACH = 40  # px at 1x that a faint shade of a few steps reaches,
+FAINT_EDGE = 8.0  # and the step to what it ends at
 Specks = NDArray[np.int64]  # (n, 5): x, y, width, height, packed colour
 NET = 4  # px: lines are no thicker
 SET_OFF = 4.0  # 8-bit steps between them and what is beside them

@@ -247,8 +247,12 @@ def _fit_down(
     which shadows lie: the line most of its heights agree on (Theil 1950, Sen 1968)."""
     if len(colours) <= large:
         return None
-    rows = np.unique(cy)
-    ground = np.array([np.quantile(colours[cy == row], BARE, axis=0) for row in rows])
+    spread = np.quantile(colours, 0.98, axis=0) - np.quantile(colours, 0.02, axis=0)
+    if spread.max() < MIN_RANGE:
+        return None
+    order = np.argsort(cy, kind="stable")
+    rows, first = np.unique(cy[order], return_index=True)
+    ground = np.array([np.quantile(part, BARE, axis=0) for part in np.split(colours[order], first[1:])])
     y = _middles(rows)
     lines = [theilslopes(ground[:, c], y)[:2] for c in range(3)]
     line = np.stack([base + slope * y for slope, base in lines], axis=1)

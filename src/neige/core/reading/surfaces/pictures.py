@@ -38,11 +38,8 @@ SEEN, CARD_EDGE = 0.1, 2.0  # of a row that no card covers at least; px round th
 ACROSS = 0.5  # of a picture's width that a card across a seam of it takes
 SEAM = 0.8  # of the rows that jump at a seam
 REACHES = 0.1  # of a word's box inside and outside a picture that it reaches into
-ROUND_WORDS, UNSEEN = (
-    4.0,
-    12.0,
-)  # px round words that are left out; 8-bit steps from the ground that are not seen,
-REST = 0.01  # but for so much of a faint picture
+ROUND_WORDS = 4.0  # px round words that are left out
+UNSEEN, REST = 12.0, 0.01  # 8-bit steps from its ground by which nobody sees a picture, but for so much of it
 
 
 def take_shapes(

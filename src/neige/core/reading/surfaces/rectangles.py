@@ -16,16 +16,10 @@ COVERED, FRAME = 0.12, 0.03  # of its box that a region shows at least; that a f
 RIM, FRAMED = 5, 80  # px: a frame is no thinner, and no smaller
 WHOLE_SIDE = 0.85  # of a side that is straight where hardly anything lies across it
 SIDE_SHARE = 0.55  # of a side that must be straight for a region to count as a rectangle
-BAND, BAND_PART, BAND_FILLED = (
-    96,
-    0.5,
-    0.35,
-)  # px high at 1x, of the region's height, and of it that shows, in a slanted band
-SMOOTH, MOSTLY, LEVELS = (
-    3,
-    0.9,
-    12,
-)  # px from column to column on most of its edge, and how many heights that takes
+BAND, BAND_PART = 96, 0.5  # px high at 1x, and of its region's height, that a band with a slanted edge is
+BAND_FILLED = 0.35  # of it that shows
+SMOOTH, MOSTLY = 3, 0.9  # px from column to column at most on so much of the slanted edge,
+LEVELS = 12  # which takes so many heights at least
 SMALL, POINT = 48, 6.0  # px: the sides of small round things are so short that their edges' softness decides
 
 
@@ -127,11 +121,8 @@ def band_part(mask: NDArray[np.bool_], scale: int = 1) -> list[tuple[int, int, i
     """The rectangle (x0, y0, x1, y1, own share) of a band as wide as `mask`, whose upper or lower edge is slanted or a wave: its rows
     that reach both sides. What is above and below them stands out of it, and is somebody's drawing. None: []."""
     h, w = mask.shape
-    both = np.concatenate([[False], mask[:, 0] & mask[:, -1], [False]])
-    starts, ends = (
-        np.flatnonzero(np.diff(both.astype(np.int8)).reshape(-1) == 1),
-        np.flatnonzero(np.diff(both.astype(np.int8)) == -1),
-    )
+    turns = np.diff(np.pad((mask[:, 0] & mask[:, -1]).astype(np.int8), 1))
+    starts, ends = np.flatnonzero(turns == 1), np.flatnonzero(turns == -1)
     if not len(starts):
         return []
     at = int((ends - starts).argmax())

@@ -18,10 +18,8 @@ FRINGE_SHADE = 14.0  # 8-bit steps by which a neighbour's shadow darkens the edg
 LEAST_STRIP, PART = 12.0, 0.5  # px that a card's head is high at least; of the card's height at most
 MOSTLY = 0.6  # of its rows that shows its colour
 SHADE_GAP = 14.0  # px from such a strip to the cards
-SPILL, SPILT = (
-    2.0,
-    6.0,
-)  # 8-bit steps that spilt shade is off its ground at most, and how many px around what casts it
+SPILL = 2.0  # 8-bit steps that the end of a shadow is off its ground at most,
+SPILT = 6.0  # px around what casts it
 
 
 def join_shade(surfaces: list[Surface]) -> list[Surface]:

@@ -22,19 +22,8 @@ from neige.core.reading.type.pieces import Piece, cut_pieces
 
 DIGITS = tuple(string.digits)
 TURNS = (*DIGITS, *"«»‹›")  # beside the numbers of pages
-BRACKETS = (
-    *"{}[]();>+",
-    "],",
-    "},",
-    "})",
-    "};",
-    ");",
-    "{}",
-    "[]",
-    "()",
-    "]);",
-    "})",
-)  # alone in lines of code
+PAIRS = ("],", "},", "})", "};", ");", "{}", "[]", "()", "]);", "})")
+BRACKETS = (*"{}[]();>+", *PAIRS)  # alone in lines of code
 SIGNS = tuple("→←↑↓›‹»«×|")  # beside words
 OPERATORS = ("==", "+=", *string.ascii_letters, *string.digits, *string.punctuation)  # between words of code
 SPACE = (0.08, 0.7)  # em between a word and a sign beside it
@@ -52,10 +41,8 @@ OTHER = 0.02  # residual that a type of its own counts more
 WIDE = 0.45  # em by which ink may be wider or narrower than its advance
 CODED = 3  # lines of code on a surface on which thin ink may be a character
 FRAME = 2.0  # px at a surface's edge that are not looked at
-LEADING, INDENT = (
-    2.0,
-    10.0,
-)  # em between a line of code and a bracket in the next; that it stands before the line's begin
+LEADING = 2.0  # em from a line of code down to a bracket in the next,
+INDENT = 10.0  # which begins so much before it at most
 THIN_INK = 80  # 8-bit steps from the ground
 NARROW, HIGHEST = 0.6, 1.3  # of the size: a character is no wider, and no higher
 SEEN = 0.11  # residual under which a character is what is there,

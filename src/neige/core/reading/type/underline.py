@@ -25,11 +25,8 @@ TURNS = 0.8  # share of a dotted row's px that differ from the one before
 AT_BASE, UNDER = 0.3, 0.6  # of the size from the base line: a line there, and one under words, are theirs
 ENDS = 4.0  # px that a line under words may end beside them
 DESCEND = frozenset("gjpqyQ,;()[]{}|/_")  # what an underline gives way to
-ASIDE, LEAST, BETWEEN = (
-    0.25,
-    4,
-    0.6,
-)  # of a letter's advance left out at its sides; px at 1x looked at; the share that is covered
+ASIDE = 0.25  # of a letter's advance that is left out at its sides,
+LEAST, BETWEEN = 4, 0.6  # px at 1x that are looked at between those, and how many of them are covered
 END = 1  # px at a word's ends that are left out
 
 
