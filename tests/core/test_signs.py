@@ -142,6 +142,18 @@ class Turns(unittest.TestCase):
         self.assertEqual(words, ["«", "1", "2", "3", "»"])
         self.assertFalse(found.cutouts)
 
+    def test_an_angle_too_thin_for_a_picture_at_the_end_of_numbered_boxes_is_text(self) -> None:
+        cells = self.PAGES.replace("&laquo;", "&lsaquo;").replace("&raquo;", "&rsaquo;")
+        body = f"<p style='margin:30px'>Forty-eight stations of the network report here.</p><div style='margin:30px'>{cells}</div>"
+        picture, _ = drawn(
+            f"<style>body{{margin:0;background:#fff;font:16px/20px 'DejaVu Sans'}}</style>{body}",
+            700,
+            fitted=True,
+        )
+        found = read(picture)
+        words = [w.text for n in sorted(found.lines, key=lambda n: n.box.x) if n.box.y > 60 for w in n.words]
+        self.assertEqual(words, ["‹", "1", "2", "3", "›"])
+
     def test_a_bracket_alone_under_a_line_of_code_is_code(self) -> None:
         code = 'fn main() {\n    println!("Snow on the ridge");\n}'
         html = f"<style>body{{margin:30px;background:#fff;font:16px/24px 'Liberation Sans'}}pre{{{MONO};line-height:19px}}</style><p>Every hut runs this small program at eight.</p><pre>{code}</pre><p>It says what it was told to say.</p>"

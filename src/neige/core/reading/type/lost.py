@@ -57,6 +57,7 @@ def find_lost(
     """(the cutouts left, all lines, all styles): icons alone in the middle of a small box, or among code, that a type of the page draws are text."""
     left, found, known = [], list(lines), list(styles)
     thin = _thin_marks(cutouts, surfaces, pixels, scale, lines, styles)
+    thin += _thin_turns(cutouts, surfaces, pixels, scale, lines)
     for whole in (*cutouts, *thin):
         c = ink_of(whole, pixels, scale)
         boxed = _box(c, surfaces) is not None
@@ -114,6 +115,31 @@ def _thin_marks(
             if w <= NARROW * size * scale and NARROW * size * scale < h <= HIGHEST * size * scale:
                 at = Rect((x0 + x) / scale, (y0 + y) / scale, w / scale, h / scale)
                 out.append(Cutout(at, "icon", ground=s.fill.colour))
+    return out
+
+
+def _thin_turns(
+    cutouts: Sequence[Cutout], surfaces: Sequence[Surface], pixels: NDArray[np.uint8], scale: int, lines: Sequence[Line]
+) -> list[Cutout]:  # fmt: skip
+    """Ink too thin for a picture in a small box that begins or ends a row of boxes with numbers: the angle that turns to the page
+    before or after."""
+    small = [s for s in surfaces if s.rect.w <= BOX[0] and s.rect.h <= BOX[1] and not s.fill.stops]
+    marks = [*(n.ink for n in lines), *(c.rect for c in cutouts)]
+    numbered = [s for s in small if any(n.text.isdigit() and n.ink.inside(s.rect, 0.95) for n in lines)]
+    out: list[Cutout] = []
+    for s in small:
+        row = [o for o in numbered if abs(o.rect.y - s.rect.y) <= 1 and abs(o.rect.h - s.rect.h) <= 1]
+        beside = any(min(abs(o.rect.x - s.rect.right), abs(s.rect.x - o.rect.right)) <= BOX[0] for o in row)
+        if len(row) < 2 or not beside or any(m.meet(s.rect) for m in marks):
+            continue
+        inner = s.rect.grow(-max(FRAME, *s.border) - 1)
+        x0, y0 = max(0, round(inner.x * scale)), max(0, round(inner.y * scale))
+        part = pixels[y0 : round(inner.bottom * scale), x0 : round(inner.right * scale)]
+        ink = away_from(part, np.array(from_hex(s.fill.colour), np.int16)) > THIN_INK / 2
+        ys, xs = np.nonzero(ink)
+        if xs.size:
+            box = (x0 + xs.min(), y0 + ys.min(), x0 + xs.max() + 1, y0 + ys.max() + 1)
+            out.append(Cutout(edges(*(float(v) / scale for v in box)), "icon", ground=s.fill.colour))
     return out
 
 
