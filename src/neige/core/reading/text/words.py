@@ -40,6 +40,7 @@ AFTER_STOP = 1.2  # times as wide a gap parts them where a sentence ends
 BESIDE_DOT = 1.6  # times as wide may lie on either side of a dot between words
 SIGNS = set(".:_-/")  # within words of code
 UNDER = 0.4  # of the ink height from a word's foot downwards, where it may be underlined
+UNDER_BOTH = 0.3  # of each of two words under which a line of dots runs, where descenders hide the rest
 RUNS_ON = 0.6  # of the room between two words that one line under both takes at least: it may give way to a descender
 GOES_ON = (0.25, 0.9)  # of a word beside that, which parts the line it is under; one farther below is whole
 DEGREES = re.compile(r"(?<=\d\d)º")  # that sign is no ordinal's
@@ -170,7 +171,8 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
         )
         word = spell_stars(word, column, ink_height, starred)
         score = float(np.mean(spelling.scores[start : end + 1]))
-        low = _lines_below(ruled, inked, dotted, int(bottom - UNDER * ink_height))
+        both = (int(words[-1].box[0]), ended, first, last) if words else (first, last, first, last)
+        low = _lines_below(ruled, inked, dotted, int(bottom - UNDER * ink_height), both)
         under, apart = _one_line(words, low, ended, (first, last), under)
         words.append(RawWord(word, (left, top, right, bottom), colour, score, under, strike, apart=apart))
         ended = last
@@ -221,11 +223,17 @@ def _ruled(
 
 
 def _lines_below(
-    ruled: NDArray[np.bool_], inked: NDArray[np.bool_], dotted: NDArray[np.bool_], top: int
+    ruled: NDArray[np.bool_],
+    inked: NDArray[np.bool_],
+    dotted: NDArray[np.bool_],
+    top: int,
+    both: tuple[int, int, int, int],
 ) -> NDArray[np.bool_]:
-    """What is ruled from a row of a line on. Where letters come down to a line of dots, its dots were taken for their ink."""
+    """What is ruled from a row of a line on. Where letters come down to a line of dots under two words (`both`: where each begins
+    and ends), its dots were taken for their ink."""
     low = ruled[top:].copy()
-    rows = dotted[top:].any(axis=1)
+    a, b, c, d = both
+    rows = (dotted[top:, a:b].mean(axis=1) >= UNDER_BOTH) & (dotted[top:, c:d].mean(axis=1) >= UNDER_BOTH)
     dots = np.pad(ruled[top:][rows] | inked[top:][rows], ((0, 0), (1, 1)))
     low[rows] = dots[:, 1:-1] | (dots[:, :-2] & dots[:, 2:])
     return low
