@@ -96,6 +96,18 @@ class Links(unittest.TestCase):
         under = {w.text: found.styles[w.style].underline for n in found.lines for w in n.words}
         self.assertEqual(under, {**dict.fromkeys(names, True), "Shopping": False})
 
+    def test_two_such_links_beside_each_other_stay_two(self) -> None:
+        link = "<a style='color:#0000ee;text-decoration:underline'>{}</a>"
+        text = f"Every hut calls {link.format('gauge()')}, {link.format('report()')} and {link.format('send()')} at eight."
+        picture, _ = drawn(
+            f"<style>body{{margin:30px;background:#fff;font:16px/20px 'Liberation Sans'}}</style><p>{text}</p>",
+            700,
+            fitted=True,
+        )
+        found = read(picture)
+        words = {w.text: found.styles[w.style].underline for n in found.lines for w in n.words}
+        self.assertFalse(words["gauge(),"] and words["report()"])
+
 
 class Tints(unittest.TestCase):
     CODE = "<code style=\"font:12.35px/14px 'DejaVu Sans Mono';background:#ecf0f3;padding:0 1px\">{}</code>"

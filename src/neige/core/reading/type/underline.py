@@ -64,38 +64,57 @@ def with_broken_underlines(
                 twins[n] = k
     out: list[Line] = []
     for line in lines:
-        under = {k: twins[w.style] for k, w in enumerate(line.words) if w.style in twins}
-        under = {
-            k: t for k, t in under.items() if _shows_between(line, line.words[k], styles[t], pixels, scale)
+        likely = [k for k, w in enumerate(line.words) if w.style in twins]
+        shown = {
+            k: twins[line.words[k].style]
+            for k in likely
+            if _shows_between(line, line.words[k], styles[twins[line.words[k].style]], pixels, scale)
         }
-        words = tuple(replace(w, style=under.get(k, w.style)) for k, w in enumerate(line.words))
-        if under:
-            most = max(
-                (w.style for w in words), key=lambda n: sum(len(w.text) for w in words if w.style == n)
-            )
-            line = replace(line, words=words, style=most)
+        words = list(line.words)
+        for k, twin in shown.items():
+            beside = [n for n in (k - 1, k + 1) if 0 <= n < len(words)]
+            linked = [n for n in beside if n in shown or line.words[n].style == twin]
+            if all(_runs_on(line, min(k, n), styles[twin], pixels, scale) for n in linked):
+                words[k] = replace(words[k], style=twin)
+        if tuple(words) != line.words:
+            letters = {w.style: sum(len(o.text) for o in words if o.style == w.style) for w in words}
+            line = replace(line, words=tuple(words), style=max(letters, key=lambda n: letters[n]))
         out.append(line)
     return out
+
+
+def _runs_on(line: Line, k: int, style: TypeStyle, pixels: NDArray[np.uint8], scale: int) -> bool:
+    """Does an underline go on from a line's word `k` to the next? Where it does not, that is another link."""
+    a, b = line.words[k], line.words[k + 1]
+    gap = range(round((a.x + a.w) * scale), round(b.x * scale))
+    return _share(line, gap, style, pixels, scale) >= BETWEEN
 
 
 def _shows_between(line: Line, w: Word, style: TypeStyle, pixels: NDArray[np.uint8], scale: int) -> bool:
     """Is a style's underline under those letters of a word that have no descender?"""
     if style.under is None or style.under.dotted or not set(w.text) & DESCEND:
         return False
-    row = round((line.baseline + style.under.top) * scale)
-    row_in = row_of(style)
-    ends = [w.x, *(w.x + shape(row_in, w.text[: k + 1]).advance * style.size for k in range(len(w.text)))]
+    row = row_of(style)
+    ends = [w.x, *(w.x + shape(row, w.text[: k + 1]).advance * style.size for k in range(len(w.text)))]
     columns = [
         x
         for c, a, b in zip(w.text, ends, ends[1:])
         if c not in DESCEND
         for x in range(round((a + ASIDE * (b - a)) * scale), round((b - ASIDE * (b - a)) * scale))
     ]
-    if len(columns) < LEAST * scale or not 0 <= row < len(pixels) or max(columns) >= pixels.shape[1]:
-        return False
+    return len(columns) >= LEAST * scale and _share(line, columns, style, pixels, scale) >= BETWEEN
+
+
+def _share(
+    line: Line, columns: Sequence[int], style: TypeStyle, pixels: NDArray[np.uint8], scale: int
+) -> float:
+    """How many of these columns (device px) a style's underline covers under a line's text."""
+    row = round((line.baseline + (style.under.top if style.under else 0.0)) * scale)
+    if not columns or not 0 <= row < len(pixels) or max(columns) >= pixels.shape[1]:
+        return 0.0
     ground = np.array([int(line.ground[i : i + 2], 16) for i in (1, 3, 5)], float)
-    away = away_from(pixels[row, columns].astype(np.float64), ground)
-    return float((away > COVERED * 255).mean()) >= BETWEEN
+    away = away_from(pixels[row, list(columns)].astype(np.float64), ground)
+    return float((away > COVERED * 255).mean())
 
 
 def without_underlines(
