@@ -18,7 +18,8 @@ from neige.core.reading import _without_cut_lines, read
 from neige.core.reading.surfaces import read_surfaces
 from neige.core.reading.surfaces.discs import find_discs
 from neige.core.reading.surfaces.flat import Region
-from neige.core.reading.surfaces.gradient import find_ramps, flatten
+from neige.core.reading.surfaces.flatten import flatten
+from neige.core.reading.surfaces.gradient import find_ramps
 from neige.core.reading.surfaces.layers import in_layers
 from neige.core.reading.surfaces.piles import pile_up, without_own_shade
 from neige.core.reading.surfaces.tracks import complete_tracks

@@ -11,8 +11,8 @@ from neige.core.model import Cutout, Fill, Node, Reading, Rect, Rule, Shadow, Su
 from neige.core.outline import arrange
 from neige.core.outline.layout import lay_out
 from neige.core.reading import read
-from neige.core.reading.surfaces import rulings
 from neige.core.reading.surfaces.flat import find_regions
+from neige.core.reading.surfaces.free_lines import rulings
 from neige.core.reading.surfaces.gradient import find_ramps
 from neige.core.reading.surfaces.pictures import drop_faint
 from neige.core.reading.surfaces.rectangles import band_part

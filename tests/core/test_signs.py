@@ -137,34 +137,27 @@ class Cells(unittest.TestCase):
 
 
 class Turns(unittest.TestCase):
-    PAGES = "".join(
-        f"<a style='display:inline-block;padding:8px 12px;border:1px solid #dee2e6;margin-left:-1px;color:#0057b8'>{t}</a>"
-        for t in ("&laquo;", "1", "2", "3", "&raquo;")
-    )
+    CELL = "<a style='display:inline-block;padding:8px 12px;border:1px solid #dee2e6;margin-left:-1px;color:#0057b8'>{}</a>"
+
+    def pages(self, before: str, after: str, family: str) -> Reading:
+        """Boxes with the numbers of three pages, and what turns to the page before and after them."""
+        cells = "".join(self.CELL.format(t) for t in (before, "1", "2", "3", after))
+        html = f"""<style>body{{margin:30px;background:#fff;font:16px/20px '{family}'}}</style>
+<p>Forty-eight stations of the network report here.</p><div>{cells}</div>"""
+        return read(drawn(html, 700, fitted=True)[0])
+
+    def words(self, found: Reading) -> list[str]:
+        lines = sorted((n for n in found.lines if n.box.y > 60), key=lambda n: n.box.x)
+        return [w.text for n in lines for w in n.words]
 
     def test_what_turns_to_the_page_before_and_after_is_text(self) -> None:
-        body = f"<p style='margin:30px'>Forty-eight stations of the network report here.</p><div style='margin:30px'>{self.PAGES}</div>"
-        picture, _ = drawn(
-            f"<style>body{{margin:0;background:#fff;font:16px/20px 'Liberation Sans'}}</style>{body}",
-            700,
-            fitted=True,
-        )
-        found = read(picture)
-        words = [w.text for n in sorted(found.lines, key=lambda n: n.box.x) if n.box.y > 60 for w in n.words]
-        self.assertEqual(words, ["«", "1", "2", "3", "»"])
+        found = self.pages("&laquo;", "&raquo;", "Liberation Sans")
+        self.assertEqual(self.words(found), ["«", "1", "2", "3", "»"])
         self.assertFalse(found.cutouts)
 
     def test_an_angle_too_thin_for_a_picture_at_the_end_of_numbered_boxes_is_text(self) -> None:
-        cells = self.PAGES.replace("&laquo;", "&lsaquo;").replace("&raquo;", "&rsaquo;")
-        body = f"<p style='margin:30px'>Forty-eight stations of the network report here.</p><div style='margin:30px'>{cells}</div>"
-        picture, _ = drawn(
-            f"<style>body{{margin:0;background:#fff;font:16px/20px 'DejaVu Sans'}}</style>{body}",
-            700,
-            fitted=True,
-        )
-        found = read(picture)
-        words = [w.text for n in sorted(found.lines, key=lambda n: n.box.x) if n.box.y > 60 for w in n.words]
-        self.assertEqual(words, ["‹", "1", "2", "3", "›"])
+        found = self.pages("&lsaquo;", "&rsaquo;", "DejaVu Sans")
+        self.assertEqual(self.words(found), ["‹", "1", "2", "3", "›"])
 
     def test_a_bracket_alone_under_a_line_of_code_is_code(self) -> None:
         code = 'fn main() {\n    println!("Snow on the ridge");\n}'
