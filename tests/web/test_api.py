@@ -10,13 +10,15 @@ from functools import cache
 from pathlib import Path
 
 import numpy as np
+import psycopg
 from sqlalchemy import func, select
 
 from neige.core.intake import open_picture
 from neige.core.model import Finding, Part, Reading, Rect, Sheet
 from neige.core.model.codec import to_json
 from neige.core.reading import read
-from neige.store.database import drop_orphans, get_blob, put_blob
+from neige.jobs.queue import CHANNEL
+from neige.store.database import drop_orphans, get_blob, plain_url, put_blob
 from neige.store.models import Blob, Build, Project
 from neige.web.app import create_app
 from tests.support import ClusterTest, demo, png
@@ -103,6 +105,14 @@ class Api(Served):
             ).first()
         self.assertEqual((states[0], states[-1], set(states[1:-1])), ("done", "queued", {"cancelled"}))
         self.assertEqual(len(latest or []), 2)
+
+    def test_listeners_are_told_what_has_changed_and_what_has_ended(self) -> None:
+        with psycopg.connect(plain_url(self.url), autocommit=True) as listener:
+            listener.execute(f"listen {CHANNEL}")
+            build_id = self.upload(demo("depth-report.png")).json["build"]["id"]
+            self.http.post(f"/api/builds/{build_id}/cancel")
+            told = [json.loads(n.payload) for n in listener.notifies(timeout=10, stop_after=2)]
+        self.assertEqual(told, [{"build": build_id, "ended": ended} for ended in (False, True)])
 
     def test_a_close_up_becomes_a_pin_and_outlives_a_clearing_away(self) -> None:
         project_id, _ = self.finished()

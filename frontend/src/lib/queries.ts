@@ -206,17 +206,19 @@ export const deleteMutation = () =>
     onSuccess: refresh,
   }));
 
-/** Follow the server's events; what changed is fetched again, and everything is after a lost connection. */
+/** Follow the server's events; what changed is fetched again (at once when a build has ended), and everything is after a lost connection. */
 export function follow(): () => void {
   const source = new EventSource("/api/events");
   let waiting: ReturnType<typeof setTimeout> | undefined;
-  const later = () => {
-    waiting ??= setTimeout(() => {
-      waiting = undefined;
-      void refresh();
-    }, 120);
+  const now = () => {
+    clearTimeout(waiting);
+    waiting = undefined;
+    void refresh();
   };
-  source.addEventListener("build", later);
+  const later = () => (waiting ??= setTimeout(now, 120));
+  source.addEventListener("build", (e: MessageEvent<string>) =>
+    (JSON.parse(e.data) as { ended?: boolean } | null)?.ended ? now() : later(),
+  );
   source.addEventListener("hello", later);
   return () => {
     clearTimeout(waiting);

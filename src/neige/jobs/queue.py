@@ -40,8 +40,7 @@ def cancel_build(session: Session, build: Build) -> None:
         queue.job_manager.cancel_job_by_id(build.job, abort=True, connection=raw)
 
 
-def notify(session: Session, build_id: uuid.UUID) -> None:
-    """Tell every listening server, when this transaction commits, that a build has changed."""
-    session.execute(
-        text("select pg_notify(:c, :p)"), {"c": CHANNEL, "p": json.dumps({"build": str(build_id)})}
-    )
+def notify(session: Session, build_id: uuid.UUID, ended: bool = False) -> None:
+    """Tell every listening server, when this transaction commits, that a build has changed, or that it has ended."""
+    told = json.dumps({"build": str(build_id), "ended": ended})
+    session.execute(text("select pg_notify(:c, :p)"), {"c": CHANNEL, "p": told})

@@ -170,7 +170,7 @@ def _end(key: uuid.UUID, attempt: int, state: str, error: str | None) -> None:
             .where(Build.id == key, Build.attempt == attempt)
             .values(state=state, error=error, finished_at=now())
         )
-        notify(s, key)
+        notify(s, key, ended=True)
 
 
 def _finish(key: uuid.UUID, attempt: int, result: Built) -> None:
@@ -187,7 +187,7 @@ def _finish(key: uuid.UUID, attempt: int, result: Built) -> None:
         build.proof = to_json(result.proof)
         build.state, build.finished_at = "done", now()
         s.execute(update(Project).where(Project.id == build.project_id).values(touched_at=now()))
-        notify(s, key)
+        notify(s, key, ended=True)
 
 
 def _finish_proof(
@@ -203,7 +203,7 @@ def _finish_proof(
         _store_looks(s, build, picture, drawing)
         build.proof = to_json(proof)
         build.state, build.finished_at = "done", now()
-        notify(s, key)
+        notify(s, key, ended=True)
 
 
 def _store_looks(s: Session, build: Build, picture: Raster, drawing: Drawing) -> None:

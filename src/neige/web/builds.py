@@ -34,7 +34,7 @@ def cancel(path: BuildPath) -> Reply:
         if build.state in ("queued", "running"):
             cancel_build(s, build)
             build.state, build.finished_at = "cancelled", now()
-            notify(s, build.id)
+            notify(s, build.id, ended=True)
         return as_json(build_out(s, build))
 
 

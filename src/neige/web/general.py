@@ -42,7 +42,7 @@ def list_fonts() -> Reply:
 
 @general.get("/events")
 def events() -> Reply:
-    """Server-sent events: `build` with {"build": id} whenever one changes; null means look at everything again."""
+    """Server-sent events: `build` with {"build": id, "ended": whether it has} whenever one changes; null means look at everything again."""
     hub = current_app.extensions["neige_events"]
     if hub.full():
         raise ServiceUnavailable("Too many open event streams.")

@@ -45,6 +45,7 @@ def give_headings(root: Node, reading: Reading) -> None:
     ranks = heading_styles(reading)
     base = reading.styles[body_style(reading)]
     found: list[Node] = []
+    opening = _below_bar(root)
 
     def visit(n: Node, in_control: bool, in_foot: bool = False) -> None:
         inside = in_control or (n.tag in CONTROLS and n.attributes.get("label") not in (CONTENTS, ON_PAGE))
@@ -76,7 +77,7 @@ def give_headings(root: Node, reading: Reading) -> None:
         elif n.kind == "text" and n.attributes.get("head") and n.tag in ("p", "span"):
             found.append(n)
         for c in n.children:
-            visit(c, inside, in_foot)
+            visit(c, inside and id(c) not in opening, in_foot)
 
     visit(root, False)
     minor = _minor(root, reading, ranks)
@@ -123,6 +124,24 @@ def give_headings(root: Node, reading: Reading) -> None:
             break
         if n in found and id(n) not in aside:
             n.tag = "p"
+
+
+def _below_bar(root: Node) -> set[int]:
+    """What stands below the bar of the page's head, on the same ground (by id()): there the page is opened, and has its title."""
+    head = next((n for n in root.children if n.tag == "header"), None)
+    bars = [n.rect.bottom for n in head.walk() if n.tag == "nav"] if head else []
+    out: set[int] = set()
+
+    def below(n: Node) -> None:
+        for c in n.children:
+            if c.rect.y >= min(bars):
+                out.add(id(c))
+            elif c.tag not in CONTROLS:
+                below(c)
+
+    if head and bars:
+        below(head)
+    return out
 
 
 def _agree(root: Node) -> None:

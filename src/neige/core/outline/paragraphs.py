@@ -32,6 +32,8 @@ OPEN = frozenset((  # words that no line of its own ends with
     "your", "our",
 ))
 # fmt: on
+DISPLAY, DISPLAY_LEADING = 32.0, 1.3  # px: lines so large and so near to one another are one headline,
+DISPLAY_OFF = 0.1  # of their size that their middles may differ: letters so large are measured less exactly
 STACK_SIZE = 22.0  # px: larger lines are headings, and wrap
 CLOSE, ENTRIES = 0.65, 5  # of the entries' pitch: a line that near goes on with one; so many of them
 ENTRY, MIDDLE = 90.0, 4.0  # px that the entry of a bar is high at most, and off the middle of its line
@@ -147,7 +149,8 @@ def _continues(reading: Reading, draft: Draft, i: int, indices: list[int]) -> bo
         and len(first.words) > 1
         and abs(first.words[1].x - y0) <= ALIGNED
     )
-    centre = abs((x0 + x1) / 2 - (y0 + y1) / 2) <= ALIGNED
+    display = a.size >= DISPLAY and pitch <= DISPLAY_LEADING * a.size
+    centre = abs((x0 + x1) / 2 - (y0 + y1) / 2) <= (DISPLAY_OFF * a.size if display else ALIGNED)
     right = abs(x1 - y1) <= ALIGNED
     if not (left or centre or right):
         return False
@@ -165,6 +168,8 @@ def _continues(reading: Reading, draft: Draft, i: int, indices: list[int]) -> bo
     space = 0.25 * a.size
     if (x1 - x0) + space + new.words[0].w < width - 1.5:
         return False  # the next word would have fitted: the writer broke the line here
+    if display:
+        return True
     score = 0.0
     start = new.words[0].text
     mean_words = (len(last.words) + len(new.words)) / 2

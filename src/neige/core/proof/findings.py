@@ -33,6 +33,7 @@ BELOW = 150.0  # px that a wrong line reaches down
 ROW = 60.0  # px within which equal steps are one
 LIKE = 0.6  # similarity from which one word is a misspelling of another
 BULLETS = "•·▪◦‣"  # the browser draws them as markers, which are no words
+SAMPLES = 5_000  # px of a surface that are looked at
 PAINTED = 600.0  # px² from which a surface's fill is looked at
 
 Offset = Callable[[Word, DrawnWord], tuple[float, float]]
@@ -414,7 +415,7 @@ def _commonest(pixels: NDArray[np.uint8], rect: Rect, scale: int) -> str | None:
     part = pixels[y0:y1, x0:x1]
     if part.size == 0:
         return None
-    step = max(1, int(np.sqrt(part.shape[0] * part.shape[1] / 20_000)))
+    step = max(1, int(np.sqrt(part.shape[0] * part.shape[1] / SAMPLES)))
     values, counts = np.unique(pack(part[::step, ::step]), return_counts=True)
     best = int(counts.argmax())
     return to_hex(unpack(int(values[best]))) if counts[best] >= 0.2 * counts.sum() else None
