@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from neige.core.model import Node, Reading, Rect, Surface
+from neige.core.model import Fill, Node, Reading, Rect, Surface
 from neige.core.model.geometry import union
 from neige.core.reading.colour import chroma, contrast
 
@@ -36,7 +36,7 @@ def find_choices(content: list[Node], reading: Reading) -> list[Node]:
     ]
     elsewhere = _frames(reading) if boxes else []
     for box in boxes:
-        s = box.surface
+        s, disc = box.surface, False
         like = [
             f
             for f in framed
@@ -45,8 +45,9 @@ def find_choices(content: list[Node], reading: Reading) -> list[Node]:
         if box.kind == "image":  # a disc is the chosen one of discs, a square of squares
             disc = reading.cutouts[box.cutout].radius >= 0.4 * box.rect.w
             like = [f for f in like if f.surface and (f.surface.radius >= 0.4 * f.rect.w) == disc]
-        if s is not None and not like:  # each may be in a row of its own
-            like = [Node("block", f.rect, surface=f) for f in elsewhere if _in_line(f, s)]
+        if not like:  # each may be in a row of its own
+            own = s or Surface(box.rect, Fill("#ffffff"), box.rect.w / 2 if disc else 0.0)
+            like = [Node("block", f.rect, surface=f) for f in elsewhere if _in_line(f, own)]
         rimmed = any(f.surface and any(f.surface.border) for f in (box, *like))
         chosen = ((box.kind == "image" or bool(box.children)) and bool(like)) or _is_ticked(box)
         label = next(
@@ -90,9 +91,10 @@ def _frames(reading: Reading) -> list[Surface]:
 
 
 def _in_line(a: Surface, b: Surface) -> bool:
-    """Are two boxes one above the other, as large, and as round?"""
+    """Are two boxes one above the other, about as large, and both round, or neither?"""
     level = abs(a.rect.cx - b.rect.cx) <= 2 and abs(a.rect.cy - b.rect.cy) > a.rect.h
-    return level and abs(a.rect.w - b.rect.w) <= 1 and abs(a.radius - b.radius) <= 2
+    round_ones = [r.radius >= 0.4 * r.rect.w for r in (a, b)]
+    return level and abs(a.rect.w - b.rect.w) <= 5 and len(set(round_ones)) == 1
 
 
 def _is_ticked(box: Node) -> bool:

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import edges
+from neige.core.outline.asked import find_asked
 from neige.core.outline.choices import find_choices
 from neige.core.outline.fields import (
     FIELD_HEIGHT,
@@ -57,7 +58,8 @@ TEXTAREA = (76.0, 420.0)  # px high
 def find_controls(content: list[Node], holder: Node, reading: Reading) -> list[Node]:
     """Turn finished boxes into buttons, fields, badges; join checkboxes to their labels. `content` is one holder's."""
     out = _divided(_initials([_control(n, holder, reading) for n in content]), holder)
-    return find_choices(_amounts(_bar_with_button(out, holder, reading), reading), reading)
+    out = find_choices(_amounts(_bar_with_button(out, holder, reading), reading), reading)
+    return find_asked(out, reading)
 
 
 def _initials(content: list[Node]) -> list[Node]:
@@ -229,6 +231,8 @@ def _control(n: Node, holder: Node, reading: Reading) -> Node:
     even = abs(left - right) <= max(4.0, 0.12 * n.rect.w)
     dark = contrast(ground, "#ffffff") > DARK and contrast(s.fill.colour, ground) < 1.6
     pale = contrast(s.fill.colour, "#ffffff") < 1.35 or dark
+    if pale and n.rect.w > BUTTON_MAX[0] and s.border[2] and not any((s.border[0], s.border[1], s.border[3])):
+        return n  # the head of a panel
     asks = bool(ASKING.match(node_text(n))) and (right < 60 or not pictures)
     if one_line and len(words) <= 4 and asks and low <= n.rect.h <= high and n.rect.w >= 4 * n.rect.h and (
         framed or s.fill.colour != ground

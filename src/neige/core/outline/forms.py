@@ -53,6 +53,9 @@ def name_fields(root: Node) -> None:
                 for f in (b.walk() if b.kind in ("row", "block", "grid") and not b.surface else [b])
                 if f.kind == "field"
             ]
+            named = b.walk() if b.kind in ("row", "grid", "block") else []
+            if any("asks" in d.attributes for d in named):  # they have their names
+                continue
             if not fields or fields[0].attributes.get("type") in ("checkbox", "radio"):
                 continue
             if i and _is_hint(kids[i - 1], a, fields[0]):
@@ -99,28 +102,13 @@ def _is_hint(label: Node, hint: Node, field: Node) -> bool:
 
 
 def name_rows_of_fields(root: Node) -> None:
-    """Texts side by side right above as many fields name them; so does the text right beside a field in its row."""
+    """The text right beside a field in its row names it."""
     for n in root.walk():
-        for a, b in itertools.pairwise(n.children):
-            texts = [t for t in a.children if t.kind == "text"] if a.kind in ("row", "grid") else []
-            fields = [f for f in b.children if f.kind == "field"] if b.kind in ("row", "grid") else []
-            if (
-                len(texts) < 2
-                or len(texts) != len(a.children)
-                or len(texts) != len(fields)
-                or b.rect.y - a.rect.bottom >= 18
-            ):
-                continue
-            if all(
-                t.tag == "p" and len(t.lines) == 1 and abs(t.rect.x - f.rect.x) <= LABEL_OFF
-                for t, f in zip(texts, fields)
-            ):
-                for t, f in zip(texts, fields):
-                    _name_field(f, t)
         if n.kind == "row":
             for a, b in itertools.pairwise(n.children):
                 t, f = (a, b) if a.kind == "text" else (b, a)
-                near = b.rect.x - a.rect.right <= LABEL_BESIDE and t.kind == "text" and f.kind == "field"
+                near = b.rect.x - a.rect.right <= LABEL_BESIDE or "asks" in n.attributes
+                near = near and t.kind == "text" and f.kind == "field"
                 if (
                     near
                     and t.tag == "p"

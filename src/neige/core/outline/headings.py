@@ -12,7 +12,7 @@ from neige.core.outline.columns import CONTENTS, ON_PAGE
 from neige.core.outline.posts import titles_alike
 from neige.core.outline.words import body_style, heading_styles, node_text, texts_in
 
-FIGURE = re.compile(r"[^\w]*\d")
+FIGURE = re.compile(r"[^\w]*\d(?![\d.]*\. [^\W\d])")  # but a section's number
 NEAR_LARGEST = 0.8  # of the largest heading's size: may be the page's title
 FIRST_SCREEN = 700.0  # px below the first heading: farther down is no title
 LEAD_WORDS, LEAD_SIZE = 8, 1.5  # words of a lead at least, and its size in parts of the text's
