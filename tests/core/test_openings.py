@@ -1,4 +1,5 @@
-"""How a page is opened: the title below the bar of its head, headlines of several lines, numbered sections."""
+"""How a page is opened and how it ends: the title below the bar of its head, headlines of several lines, numbered sections, a foot of
+links; and what is no control, though it looks like one."""
 
 from __future__ import annotations
 
@@ -78,6 +79,49 @@ class Panels(unittest.TestCase):
             [title, *prose(330, 8, 330)], [Surface(Rect(0, 0, 1440, 900), Fill("#e4e8ec")), head, body]
         )
         self.assertEqual([n for n in arrange(r).root.walk() if n.attributes.get("role") == "button"], [])
+
+    def test_a_lone_number_in_a_capsule_says_how_many(self) -> None:
+        pill = Surface(Rect(700, 284, 36, 30), Fill("#22303a"), 15.0)
+        count = line("3", 713, 304, 0, "#22303a")
+        r = reading(
+            [line("Stations", 150, 120, 1), line("Huts", 300, 306), count, *prose(360, 8, 300)], [pill]
+        )
+        self.assertEqual(
+            [n.attributes["role"] for n in arrange(r).root.walk() if "role" in n.attributes], ["badge"]
+        )
+
+    def test_numbers_beside_one_another_are_to_be_pressed(self) -> None:
+        pills = [Surface(Rect(600 + 50 * i, 284, 36, 30), Fill("#22303a"), 15.0) for i in range(3)]
+        counts = [line(str(i + 1), 613 + 50 * i, 304, 0, "#22303a") for i in range(3)]
+        r = reading([line("Stations", 150, 120, 1), *counts, *prose(360, 8, 300)], pills)
+        self.assertEqual([n for n in arrange(r).root.walk() if n.attributes.get("role") == "badge"], [])
+
+
+class Ends(unittest.TestCase):
+    def foot(self, entries: tuple[str, ...]) -> Reading:
+        columns = [line(t, x, 1080 + 28 * i) for x in (450, 735) for i, t in enumerate(entries)]
+        lines = [line("Stations", 150, 120, 1), *prose(200, 14, 150), line("Firnwatch", 150, 1080), *columns]
+        return reading(lines, [Surface(Rect(0, 1020, 1440, 280), Fill("#eef2f5"))], h=1300)
+
+    def test_columns_of_links_at_the_end_are_the_foot(self) -> None:
+        r = self.foot(("Stations", "Bulletin", "Observers", "Method"))
+        self.assertEqual(len(tags(r, "footer")), 1)
+        links = [words(n) for n in tags(r, "footer")[0].walk() if n.tag == "a"]
+        self.assertEqual(links.count("Bulletin"), 2)
+
+    def test_columns_of_sentences_are_not(self) -> None:
+        r = self.foot(("Every station reports what its stake says",) * 4)
+        self.assertEqual(tags(r, "footer"), [])
+
+    def test_cards_beside_a_text_are_no_contents(self) -> None:
+        cards, lines = [], []
+        for top, name in ((200, "Categories"), (400, "Latest")):
+            cards.append(Surface(Rect(1000, top, 300, 170), Fill("#ffffff"), 4.0, (1.0,) * 4, "#c8ccd2"))
+            lines += [line(name, 1020, top + 30)] + [
+                line(t, 1020, top + 70 + 28 * i) for i, t in enumerate(("Huts", "Stakes", "Passes", "Slopes"))
+            ]
+        r = reading([line("Lantern Hut", 150, 120, 1), *prose(220, 24, 150), *lines], cards)
+        self.assertEqual([n.attributes.get("label") for n in tags(r, "nav")], [])
 
 
 if __name__ == "__main__":

@@ -113,12 +113,16 @@ def _is_contents(side: Node, grid: Node) -> bool:
     )
     pressed = sum(d.attributes.get("role") == "button" for d in side.walk())
     fields = sum(d.kind == "field" for d in side.walk())
+    cards = sum(
+        c.surface is not None and all(c.surface.border) and len(texts_in(c)) > 1 for c in side.children
+    )
     return (
         side.kind in ("block", "grid", "row")
         and side.rect.w <= NARROW * grid.rect.w
         and len(short) >= max(ENTRIES, MOSTLY * len(texts))
         and not pictures
         and pressed <= fields
+        and cards < 2  # contents are one list
     )
 
 

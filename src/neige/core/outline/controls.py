@@ -22,6 +22,7 @@ from neige.core.outline.words import ACTION, TURN, body_style, node_text, texts_
 from neige.core.reading.colour import chroma, contrast
 
 BUTTON_MAX = (420.0, 76.0)  # px: larger filled boxes with words are cards
+COUNT_HIGH = 34.0  # px: a capsule that says how many is no higher
 BUTTON_LARGE = 100.0  # px: what says what to do may be as high
 ADDRESS = re.compile(r"\S+@\S+\.\w+|https?://\S+")  # nobody writes these on a button
 ASKING = re.compile(r"(search|find)\b", re.I)
@@ -121,11 +122,19 @@ def _is_choice(n: Node) -> bool:
 
 
 def _amounts(content: list[Node], reading: Reading) -> list[Node]:
-    """The one framed pale box with nothing but a number in it, before a button with words that is as high, is to be filled in."""
+    """The one framed pale box with nothing but a number in it, before a button with words that is as high, is to be filled in; the
+    one low capsule with a number, and no other number level with it, says how many there are."""
     numbers = [n for n in content if n.attributes.get("role") == "button" and node_text(n).isdigit()]
     if len(numbers) != 1:
         return content
     n = numbers[0]
+    alone = not any(
+        c is not n and node_text(c).isdigit() and abs(c.rect.cy - n.rect.cy) <= LEVEL_BOXES for c in content
+    )
+    if n.surface and n.surface.radius >= 0.4 * n.rect.h and n.rect.h <= COUNT_HIGH and alone:
+        n.tag = "span"
+        n.attributes["role"] = "badge"
+        n.reasons.append("a number in a capsule")
     framed = (
         n.surface is not None and all(n.surface.border) and contrast(n.surface.fill.colour, "#ffffff") < 1.2
     )

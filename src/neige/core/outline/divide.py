@@ -17,6 +17,7 @@ HAIR = 1.0  # px that even a thin line may overlap
 BAR_ENTRIES, BAR_HIGH, BAR_LEVEL, BAR_GAPS = 4, 48.0, 6.0, (8.0, 48.0)  # entries, and px
 PAIR_EDGE = 1.5  # px by which the ends of values at the right may differ
 ROWS, CENTRED = 2, 3.0  # rows, and px between the middles of what is in one of them
+NAME_WORDS = 3  # of an entry in such a list at most
 LARGER = 1.12  # times as high a heading is as what is under it
 LOWER = 0.7  # of the height of what a lower thing stands beside
 SAME_GAP = 0.55  # of the widest gap: narrower gaps are cut later, inside the parts
@@ -51,9 +52,21 @@ def columns_first(
         wide = sum(1 for p in y_parts if len({k for k, q in enumerate(x_parts) for i in p if i in q}) >= 2)
         heights = [max(boxes[i].bottom for i in p) - min(boxes[i].y for i in p) for p in y_parts]
         headed = _under_headings(nodes, boxes, y_parts)
-        if even and wide >= 0.8 * len(y_parts) and y_gap >= 0.8 * min(heights) and not headed:
+        columns = headed or _of_names(nodes)
+        if even and wide >= 0.8 * len(y_parts) and y_gap >= 0.8 * min(heights) and not columns:
             return False
     return True
+
+
+def _of_names(nodes: list[Node]) -> bool:
+    """Short lines in one style, none with a figure in it: lists of names side by side, not the rows of a table."""
+    lines = all(n.kind == "text" and len(n.lines) == 1 for n in nodes)
+    short = lines and all(len(node_text(n).split()) <= NAME_WORDS for n in nodes)
+    return (
+        short
+        and len({n.style for n in nodes}) == 1
+        and not any(c.isdigit() for n in nodes for c in node_text(n))
+    )
 
 
 def _under_headings(nodes: list[Node], boxes: list[Rect], y_parts: list[list[int]]) -> bool:

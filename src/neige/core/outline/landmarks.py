@@ -329,12 +329,18 @@ def _is_foot(band: Node, root: Node, reading: Reading) -> bool:
     base = reading.styles[body_style(reading)].size
     small = all(reading.styles[t.style].size <= 1.35 * base for t in texts)
     high = band.rect.h if band.surface or not band.children else union(c.rect for c in band.children).h
-    return (marked and high < 0.45 * root.rect.h) or (
-        small
-        and band.rect.h < 260
-        and band.rect.y > 0.55 * root.rect.h
-        and len(words.split()) < 60
-        and bool(band.surface)
+    at_end = band.rect.bottom > root.rect.h - 60 and high < 0.3 * root.rect.h
+    mapped = link_columns(band) >= 2 and len(_short_texts(band)) >= 0.8 * len(texts)
+    return (
+        (marked and high < 0.45 * root.rect.h)
+        or (mapped and at_end)
+        or (
+            small
+            and band.rect.h < 260
+            and band.rect.y > 0.55 * root.rect.h
+            and len(words.split()) < 60
+            and bool(band.surface)
+        )
     )
 
 
