@@ -10,7 +10,7 @@ import numpy as np
 
 from neige.core.intake import open_picture
 from neige.core.intake.decode import estimate_noise
-from neige.core.model import Cutout, Fill, Node, Rect, Shadow, Surface
+from neige.core.model import Cutout, Fill, Node, Rect, Rule, Shadow, Surface
 from neige.core.outline import arrange
 from neige.core.outline.floats import find_floats
 from neige.core.outline.table_rows import column_bounds, without_caption
@@ -22,8 +22,10 @@ from neige.core.reading.surfaces.flatten import flatten
 from neige.core.reading.surfaces.gradient import find_ramps
 from neige.core.reading.surfaces.layers import in_layers
 from neige.core.reading.surfaces.piles import pile_up, without_own_shade
-from neige.core.reading.surfaces.tracks import complete_tracks
+from neige.core.reading.surfaces.rules import find_rules
+from neige.core.reading.surfaces.tracks import complete_tracks, thin_tracks
 from neige.core.reading.text.part import part_lines
+from neige.core.writer import write
 from tests.core.test_menus import prose, words
 from tests.core.test_outline import STYLES, line, reading
 from tests.core.test_part import wide
@@ -209,6 +211,42 @@ class Cut(unittest.TestCase):
         self.assertIsNotNone(track.inner)
         plain = canvas([bar], ground=WHITE).pixels
         self.assertEqual(complete_tracks([bar], [], plain, 1), [bar], "there is only ground beside it")
+
+    def thin(self, *ends: tuple[int, str]) -> tuple[list[Surface], list[Rule]]:
+        """What a line of 3 px is read as that is drawn from 40 px on, in parts up to these places in these colours."""
+        start, parts = 40, []
+        for end, colour in ends:
+            parts.append(Surface(Rect(start, 60, end - start, 3), Fill(colour)))
+            start = end
+        shot = canvas(parts, ground=WHITE).pixels.copy()
+        return thin_tracks([], find_rules(shot, 1), shot, 1)
+
+    def test_a_thin_line_in_two_parts_is_a_bar_on_its_track(self) -> None:
+        for at in (46, 90, 150):
+            (track, bar), rules = self.thin((at, "#252f40"), (160, "#e9ecef"))
+            self.assertEqual((track.rect, track.fill.colour), (Rect(40, 60, 120, 3), "#e9ecef"))
+            self.assertEqual((bar.rect, bar.fill.colour), (Rect(40, 60, at - 40, 3), "#252f40"))
+            self.assertEqual(rules, [])
+
+    def test_a_thin_bar_may_run_from_one_colour_to_another(self) -> None:
+        shot = canvas([Surface(Rect(40, 60, 120, 3), Fill("#e9ecef"))], ground=WHITE).pixels.copy()
+        shot[60:63, 40:112] = np.linspace((33, 204, 253), (33, 88, 255), 72).round()
+        track, bar = thin_tracks([], find_rules(shot, 1), shot, 1)[0]
+        self.assertEqual((track.rect, bar.rect), (Rect(40, 60, 120, 3), Rect(40, 60, 72, 3)))
+        self.assertEqual((bar.fill.angle, len(bar.fill.stops)), (90.0, 2))
+
+    def test_a_track_beside_its_figure_keeps_its_width(self) -> None:
+        track = Surface(Rect(400, 291, 120, 4), Fill("#e9ecef"))
+        bar = Surface(Rect(400, 291, 72, 4), Fill("#252f40"))
+        r = reading([line("Depths", 300, 120, 1), line("60%", 350, 300), *prose(360, 8, 300)], [track, bar])
+        css = write(arrange(r), r, canvas([], w=1440, h=900), subset=False).css
+        self.assertRegex(css, r"flex: 0 1 7\.5rem")
+
+    def test_a_line_in_one_colour_or_three_parts_is_none(self) -> None:
+        for ends in (((160, "#e9ecef"),), ((70, "#e9ecef"), (110, "#252f40"), (160, "#e9ecef"))):
+            surfaces, rules = self.thin(*ends)
+            self.assertEqual(surfaces, [])
+            self.assertTrue(rules)
 
 
 def shade(blur: float) -> Shadow:

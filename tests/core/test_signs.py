@@ -108,6 +108,41 @@ class Links(unittest.TestCase):
         words = {w.text: found.styles[w.style].underline for n in found.lines for w in n.words}
         self.assertFalse(words["gauge(),"] and words["report()"])
 
+    def test_the_feet_of_bold_letters_are_no_line(self) -> None:
+        names = ("Dashboard", "Items", "DELETE", "minima")
+        body = "".join(f"<p style='margin:18px 40px'><b>{t}</b></p>" for t in names)
+        sizes = {}
+        for size in (12, 12.25, 13.6, 14):
+            picture, _ = drawn(
+                f"<style>body{{margin:0;background:#fff;font:{size}px/18px 'Liberation Serif';color:#344767}}</style>{body}",
+                500,
+                fitted=True,
+            )
+            found = read(picture)
+            sizes[size] = [w.text for n in found.lines for w in n.words if found.styles[w.style].underline]
+        self.assertEqual(sizes, dict.fromkeys(sizes, []))
+
+
+class Parted(unittest.TestCase):
+    def test_signs_with_more_room_than_spaces_part_what_is_fitted(self) -> None:
+        """A line that does not fit as a whole must not choose the page's families."""
+        picture, _ = drawn(
+            "<style>body{margin:30px;background:#f2f5f9;color:#7a7a7a;text-align:center;font:17.5px/26px 'Liberation Serif'}</style>"
+            "<p>Please sign in to report.</p><p style='font:700 14px/20px \"Liberation Serif\"'>"
+            "Sign up &nbsp;&middot;&nbsp; Forgot password &nbsp;&middot;&nbsp; Need help?</p>",
+            700,
+            fitted=True,
+        )
+        found = read(picture)
+        set_in = {n.text: found.styles[n.style] for n in found.lines}
+        self.assertEqual(
+            {t: (s.family, s.size, s.weight) for t, s in set_in.items()},
+            {
+                "Please sign in to report.": ("Liberation Serif", 17.5, 400),
+                "Sign up · Forgot password · Need help?": ("Liberation Serif", 14.0, 700),
+            },
+        )
+
 
 class Tints(unittest.TestCase):
     CODE = "<code style=\"font:12.35px/14px 'DejaVu Sans Mono';background:#ecf0f3;padding:0 1px\">{}</code>"

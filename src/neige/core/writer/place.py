@@ -100,6 +100,8 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
             out["flex"] = "none"
         elif n.kind == "block" and n.surface is None and _wider_than_any(n):
             out["min-inline-size"] = rem(n.rect.w)
+        elif n.kind == "block" and n.surface is not None and n.children and _is_wordless(n):
+            out["flex"] = f"0 1 {rem(n.rect.w)}"  # nothing in it makes it as wide as it is
     elif parent.kind == "grid":
         if abs(n.inset - reach) > 0.05:
             out["margin-block-start"] = rem(n.inset - reach)
@@ -127,6 +129,10 @@ def _wider_than_any(n: Node) -> bool:
     """Does a stack begin with one of its parts and end with another, so that none makes it as wide as it is?"""
     boxes = [c.rect for c in n.children]
     return len(boxes) > 1 and all(b.w < n.rect.w - NARROWER for b in boxes)
+
+
+def _is_wordless(n: Node) -> bool:
+    return all(c.kind == "block" for c in n.walk())
 
 
 def inside(n: Node, width: float, unbroken: bool) -> tuple[dict[str, str], dict[str, str], dict[str, str]]:

@@ -80,7 +80,7 @@ from neige.core.reading.surfaces.sides import (
     take_rims,
 )
 from neige.core.reading.surfaces.small_gradients import find_small
-from neige.core.reading.surfaces.tracks import complete_tracks
+from neige.core.reading.surfaces.tracks import complete_tracks, thin_tracks
 
 EXPLAINED = 7.0  # 8-bit steps by which a painted pixel may differ from the picture
 DOUBTFUL = 8.0  # 8-bit steps that the picture is off around a surface on average, if its shadow is doubted
@@ -182,6 +182,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces, rules = frame_on(*frames_of_sides(surfaces, rules, background))
     surfaces = strips_of_ground(surfaces, scan.pixels, background, scale)
     surfaces, rules = accent_sides(put_dashed(surfaces, scan.dashed), rules)
+    surfaces, rules = thin_tracks(surfaces, rules, scan.pixels, scale)
     if not picture.noise:
         surfaces = share_shadows(surfaces, background, scan.pixels, scale)
     surfaces = share_borders(

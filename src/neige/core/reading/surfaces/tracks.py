@@ -7,12 +7,16 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.model import Fill, Rect, Shadow, Surface
+from neige.core.model import Fill, Rect, Rule, Shadow, Surface
 from neige.core.model.geometry import edges
 from neige.core.reading.colour import away_from, to_hex
 from neige.core.reading.surfaces.remains import device_slices
 
 TRACK = 28.0  # px: higher things than a progress bar are not completed under one another
+THIN = 2.0  # px: lower lines have no parts,
+REACH = 400.0  # px that such a track is long at most,
+EVEN = 12  # 8-bit steps by which the pixels of one of its columns differ at most,
+TURN = 20  # and those of neighbours where the bar ends at least
 LONG = 4.0  # times its height that a track is long at least
 LEAST = 6.0  # px of it that are seen beside its bar
 SAME = 3  # 8-bit steps by which its pixels may differ along it,
@@ -35,6 +39,56 @@ def complete_tracks(
         if not known and not any(t.meet(r) > 0 for t in text) and (track := _beside(bar, pixels, scale)):
             out.append(track)
     return sorted(out, key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def thin_tracks(
+    surfaces: list[Surface], rules: list[Rule], pixels: NDArray[np.uint8], scale: int
+) -> tuple[list[Surface], list[Rule]]:
+    """Lines of which a part at the beginning is in another colour, or runs from one to another, are bars on their tracks."""
+    bars: list[Surface] = []
+    for rule in (r for r in rules if r.rect.w > r.rect.h >= THIN):
+        if not any(rule.rect.meet(b.rect) for b in bars):
+            bars += _thin_bar(rule, pixels, scale)
+    kept = [r for r in rules if not any(r.rect.meet(b.rect) and r.rect.h == b.rect.h for b in bars)]
+    return sorted([*surfaces, *bars], key=lambda s: (-s.rect.area, s.rect.y, s.rect.x)), kept
+
+
+def _thin_bar(rule: Rule, pixels: NDArray[np.uint8], scale: int) -> list[Surface]:
+    """The track that a line is a part of, and the bar at its beginning; [] if it is no part of one."""
+    rows, columns = device_slices(rule.rect, scale)
+    top, bottom = rows.start - scale - 1, rows.stop + scale
+    if top < 0 or bottom >= len(pixels):
+        return []
+    reach = round(REACH * scale)
+    first, last = max(0, columns.start - reach), min(pixels.shape[1], columns.stop + reach)
+    line = pixels[rows, first:last].astype(np.int16)
+    middle = line[line.shape[0] // 2]
+    ground = pixels[[top, bottom], first:last].astype(np.int16)
+    even = np.abs(line - middle[None]).max(axis=(0, 2)) <= EVEN
+    inked = np.abs(ground - middle[None]).max(axis=2).min(axis=0) >= OTHER
+    shown = even & inked
+    inside = columns.start - first
+    start = inside - int(shown[:inside][::-1].argmin()) if not shown[:inside].all() else 0
+    length = len(shown) - start if shown[start:].all() else int(shown[start:].argmin())
+    run = middle[start : start + length]
+    steps = np.flatnonzero(np.abs(np.diff(run, axis=0)).max(axis=1) >= TURN) + 1
+    if len(steps) != 1 or min(steps[0], length - steps[0]) < LEAST * scale or length > REACH * scale:
+        return []
+    bar, rest = run[: steps[0]], run[steps[0] :]
+    if np.abs(rest - rest[0]).max() > SAME:
+        return []
+    tips = [int(0 <= k < len(inked) and inked[k]) for k in (start - 1, start + length)]  # of rounded ends
+    x, right = (first + start - tips[0]) / scale, (first + start + length + tips[1]) / scale
+    y, end, radius = rule.rect.y, rule.rect.bottom, rule.rect.h / 2 if all(tips) else 0.0
+    a, b = to_hex(np.median(bar[:4], axis=0)), to_hex(np.median(bar[-4:], axis=0))
+    whole = np.abs(bar - bar[0]).max() <= SAME
+    fill = Fill(a) if whole else Fill(a, 90.0, ((0.0, a), (1.0, b)))
+    split = (first + start + steps[0]) / scale
+    corners = (radius, 0.0, 0.0, radius) if radius else None
+    return [
+        Surface(edges(x, y, right, end), Fill(to_hex(np.median(rest, axis=0))), radius, confidence=0.8),
+        Surface(edges(x, y, split, end), fill, radius, corners=corners, confidence=0.8),
+    ]
 
 
 def _beside(bar: Surface, pixels: NDArray[np.uint8], scale: int) -> Surface | None:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
+from statistics import median
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -21,6 +23,13 @@ OVER = 1.6  # of the way to the purest colour seen: thin ink of a common colour 
 LUMA = np.array([0.2126, 0.7152, 0.0722])
 FULLNESS = 0.22  # a browser draws coverage a of white text as a + FULLNESS a (1 - a), of black as a: measured in Chromium
 INKED = 0.3  # cover of a column or row that has ink
+PARTING = frozenset("·•")  # signs that stand between the parts of a line,
+WIDER = 1.6  # times the space between other words is more than belongs around them;
+SPACE = 0.55  # of a line's ink height is, where there is no other space;
+DEEP, TALL = (
+    frozenset("gjpqy,;()[]{}@$"),
+    1.3,
+)  # one without letters that go below it is so many times as high with them
 MARGIN = 2  # px of ground kept around a piece's ink
 
 
@@ -98,12 +107,14 @@ class Piece:
 
 
 def cut_pieces(number: int, line: RawLine, pixels: NDArray[np.uint8]) -> list[Piece]:
-    """Cut a line where its ink changes colour, an underline starts or ends, or a box in it does."""
+    """Cut a line where its ink changes colour, an underline starts or ends, or a box in it does, and where a sign stands between
+    its parts with more room around it than a space."""
     runs: list[list[RawWord]] = []
+    apart = _between(line)
     for w in line.words:
         last = runs[-1][-1] if runs else None
         alike = last and (w.underline, w.strike, w.inlaid) == (last.underline, last.strike, last.inlaid)
-        if alike and _near(w, runs[-1][0]):
+        if alike and _near(w, runs[-1][0]) and not (id(w) in apart or id(last) in apart):
             runs[-1].append(w)
         else:
             runs.append([w])
@@ -129,6 +140,21 @@ def cut_pieces(number: int, line: RawLine, pixels: NDArray[np.uint8]) -> list[Pi
             cover[ruled] = 0
         out.append(Piece(number, words, colour, ground, cover, (x0, y0), line.flat, ruled))
     return out
+
+
+def _between(line: RawLine) -> set[int]:
+    """The signs (by id()) that part a line, farther from the words beside them than words are."""
+    gaps = [b.box[0] - a.box[2] for a, b in pairwise(line.words)]
+    spaces = [
+        g for g, (a, b) in zip(gaps, pairwise(line.words)) if a.text not in PARTING and b.text not in PARTING
+    ]
+    deep = 1.0 if DEEP & set(line.text) else TALL
+    room = WIDER * median(spaces) if spaces else SPACE * deep * (line.box[3] - line.box[1])
+    return {
+        id(w)
+        for w, before, after in zip(line.words[1:], gaps, gaps[1:])
+        if w.text in PARTING and min(before, after) > room
+    }
 
 
 def _near(a: RawWord, b: RawWord) -> bool:

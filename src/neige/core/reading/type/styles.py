@@ -22,7 +22,7 @@ from neige.core.reading.type.kinds import Type
 from neige.core.reading.type.match import SAME_INK, WELL_DRAWN, Match, ink_colour, match
 from neige.core.reading.type.naming import main_style
 from neige.core.reading.type.pieces import Piece, cut_pieces
-from neige.core.reading.type.underline import find_underlines, with_broken_underlines
+from neige.core.reading.type.underline import find_underlines, with_broken_underlines, without_feet
 
 SHORT = 3  # letters: no more can be an icon misread
 ICONIC = set("QOoXxVvCcUu")  # letters that icons are read as: a glass, a ring, a cross, chevrons
@@ -59,6 +59,7 @@ def set_type(
     pieces = [p for i, line in enumerate(raw) for p in cut_pieces(i, line, pixels)]
     lines, styles = _styled(find_types(pieces, pixels, pins, scale), raw, scale)
     styles = find_underlines(lines, styles, pixels, scale)
+    lines, styles = _in_use(*without_feet(lines, styles, pixels, scale))
     return with_broken_underlines(lines, styles, pixels, scale), styles
 
 

@@ -51,6 +51,36 @@ def find_underlines(
     return out
 
 
+def without_feet(
+    lines: Sequence[Line], styles: Sequence[TypeStyle], pixels: NDArray[np.uint8], scale: int
+) -> tuple[list[Line], list[TypeStyle]]:
+    """(lines, styles): a style of which no word has a line below the base line is not underlined; what looked so were the feet of
+    letters. Its words are given to one that is set alike, if there is any."""
+    out = list(styles)
+    plain: dict[int, int] = {}
+    for n, s in enumerate(styles):
+        if not s.underline or s.under is not None:
+            continue
+        own = [(line, w) for line in lines for w in line.words if w.style == n]
+        if any(_measure(line, w.x, w.x + w.w, s, pixels, scale) for line, w in own):
+            continue
+        out[n] = replace(s, underline=False)
+        plain[n] = next((k for k, t in enumerate(styles) if not t.underline and _set_alike(s, t)), n)
+    told = [
+        replace(
+            line,
+            words=tuple(replace(w, style=plain.get(w.style, w.style)) for w in line.words),
+            style=plain.get(line.style, line.style),
+        )
+        for line in lines
+    ]
+    return told, out
+
+
+def _set_alike(a: TypeStyle, b: TypeStyle) -> bool:
+    return (a.face, a.size, a.weight, a.colour) == (b.face, b.size, b.weight, b.colour)
+
+
 def with_broken_underlines(
     lines: Sequence[Line], styles: Sequence[TypeStyle], pixels: NDArray[np.uint8], scale: int
 ) -> list[Line]:
@@ -58,9 +88,8 @@ def with_broken_underlines(
     where what shows between these is on the row on which words set alike are."""
     twins: dict[int, int] = {}
     for n, s in enumerate(styles):
-        own = (s.face, s.size, s.weight, s.colour)
         for k, t in enumerate(styles):
-            if not s.underline and t.under and own == (t.face, t.size, t.weight, t.colour):
+            if not s.underline and t.under and _set_alike(s, t):
                 twins[n] = k
     out: list[Line] = []
     for line in lines:
