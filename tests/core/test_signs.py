@@ -120,7 +120,7 @@ class Links(unittest.TestCase):
             )
             found = read(picture)
             sizes[size] = [w.text for n in found.lines for w in n.words if found.styles[w.style].underline]
-        self.assertEqual(sizes, dict.fromkeys(sizes, []))
+        self.assertEqual(sizes, {size: [] for size in sizes})
 
 
 class Parted(unittest.TestCase):
