@@ -54,6 +54,14 @@ class Ink(unittest.TestCase):
                 self.assertLessEqual(np.abs(np.subtract(a.box, b.box)).max(), 1.5)
                 self.assertEqual(a.colour, (255.0, 255.0, 255.0))
 
+    def test_thin_strokes_that_never_have_the_inks_own_colour_are_whole(self) -> None:
+        said = "Snow on Grey Saddle is an evolutionarily recent thing"
+        _, flat = on_photo(said, "font:16px/26px 'Liberation Serif'")
+        alpha = (flat.astype(np.float64) - 70) / 185
+        photo = np.rint(0.5 * rough(*flat.shape[:2]) * (1 - alpha) + 255 * alpha).astype(np.uint8)
+        found, _ = read_lines(photo, [(27.0, 26.0, 372.0, 48.0)], recognise, 0.0)
+        self.assertEqual([(n.text, n.pictured) for n in found], [(said, True)])
+
     def test_its_cover_is_that_of_the_letters(self) -> None:
         photo, flat = on_photo("Old snow", self.STYLE)
         cover, _ = cover_on_picture(photo, np.array([255.0] * 3))

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from neige.core.model import Fill, Rect, Rule, Shadow, Surface
 from neige.core.reading.surfaces import read_surfaces
+from neige.core.reading.surfaces.shadows import cards_of_stacks
 from tests.core.test_surfaces import canvas
 
 GROUND = "#f8f9fa"
@@ -55,6 +56,19 @@ class Shared(unittest.TestCase):
         for s in read(drawn):
             if s.fill.colour == "#ffffff":
                 self.assert_like(s.shadow, shadow)
+
+    def test_parts_that_stand_on_each_other_lie_on_one_card(self) -> None:
+        shadow, white = Shadow(0, 2, 8, 0, "#000000", 0.16), Fill("#ffffff")
+        shot = canvas([Surface(Rect(80, 80, 300, 200), white, shadow=shadow)]).pixels
+        shade = Surface(Rect(80, 79, 300, 61), white, 0.0, (1.0, 0.0, 0.0, 0.0), "#e3e6e9")
+        for head in (Surface(Rect(80, 80, 300, 60), white), shade):
+            body = Surface(Rect(80, 140, 300, 140), white)
+            card, *parts = cards_of_stacks([body, head], Fill("#f2f6f9"), shot, 1)
+            self.assertEqual(card.rect, Rect(80, 80, 300, 200))
+            self.assert_like(card.shadow, shadow)
+            self.assertEqual({p.rect for p in parts}, {body.rect, Rect(80, 80, 300, 60)})
+        plain = canvas([Surface(Rect(80, 80, 300, 200), white)]).pixels
+        self.assertEqual(len(cards_of_stacks([body, shade], Fill("#f2f6f9"), plain, 1)), 2)
 
     def test_a_px_of_shade_below_a_field_is_its_shadow(self) -> None:
         for shadow in (Shadow(0, 1, 2, 0, "#000000", 0.06), Shadow(0, 1, 1, 0, "#000000", 0.06)):

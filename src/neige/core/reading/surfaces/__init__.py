@@ -70,7 +70,7 @@ from neige.core.reading.surfaces.shade import (
     strips_of_ground,
 )
 from neige.core.reading.surfaces.shaded_bands import shaded_bands
-from neige.core.reading.surfaces.shadows import share_shadows
+from neige.core.reading.surfaces.shadows import cards_of_stacks, share_shadows
 from neige.core.reading.surfaces.sides import (
     frame_pictures,
     leave_to_host,
@@ -185,6 +185,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces, rules = thin_tracks(surfaces, rules, scan.pixels, scale)
     if not picture.noise:
         surfaces = share_shadows(surfaces, background, scan.pixels, scale)
+        surfaces = cards_of_stacks(surfaces, background, scan.pixels, scale)
     surfaces = share_borders(
         settle_sides(fit_in(complete_tracks(surfaces, text, scan.pixels, scale)), background)
     )

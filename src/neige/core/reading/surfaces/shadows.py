@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 from scipy.optimize import least_squares
 from scipy.special import ndtr
 
-from neige.core.model import Fill, Shadow, Surface
+from neige.core.model import Fill, Rect, Shadow, Surface
+from neige.core.model.geometry import union
 from neige.core.reading.colour import from_hex, to_hex
 from neige.core.reading.surfaces.flat import Region
 from neige.core.reading.surfaces.frame import rings
@@ -40,6 +41,8 @@ SPREAD = 6.0  # px at most
 BLACK, NEAR = 0.9, 3.0  # opacity at most; px that a hard shadow is off its box at most
 TOUCH = 1.0  # px: a box that near is another cell of a table, or what this one is a part of
 FAR = 1e4  # px
+STACKED = 0.6  # px by which what stands on something else may be off its edges
+CARD_WIDE = 120.0  # px: what stands on a card of its own is no narrower
 DEEP = 32.0  # 8-bit steps that flat shade is darker than its ground at most
 GRID = 9  # places across and down at which shade is looked at
 ON = 0.5  # of an area that lies on a box and is no shade beside it
@@ -102,6 +105,53 @@ def share_shadows(
         if _is_shade(s, out, _ground_of(s, out, background)):
             out.remove(s)
     return out
+
+
+def cards_of_stacks(
+    surfaces: list[Surface], background: Fill, pixels: NDArray[np.uint8], scale: int
+) -> list[Surface]:
+    """The surfaces; what stands on each other edge to edge and casts one shadow together is on a card of its own."""
+    cards: list[Surface] = []
+    out = list(surfaces)
+    for stack in _stacks([s for s in surfaces if s.shadow is None and s.picture < 0]):
+        first = stack[0]
+        rim = (
+            first.border[0] if not any(first.border[1:]) else 0.0
+        )  # it may be where the shadow shows above the card
+        r = union(s.rect for s in stack)
+        r = Rect(r.x, r.y + rim, r.w, r.h - rim)
+        if any(r.inside(o.rect, 0.99) and o.rect.area <= 1.05 * r.area for o in surfaces if o not in stack):
+            continue
+        card = Surface(r, stack[-1].fill, max(first.radius, stack[-1].radius))
+        others = [s for s in surfaces if s not in stack]
+        shaded = share_shadows([card, *others], background, pixels, scale)
+        cast = next((s for s in shaded if s.rect == r), card)
+        if cast.shadow is None:
+            continue
+        cards.append(cast)
+        if rim:
+            top = Rect(r.x, r.y, first.rect.w, first.rect.h - rim)
+            out[out.index(first)] = replace(first, rect=top, border=(0.0,) * 4, border_colour="")
+    return sorted([*out, *cards], key=lambda s: (-s.rect.area, s.rect.y, s.rect.x))
+
+
+def _stacks(surfaces: Sequence[Surface]) -> list[list[Surface]]:
+    """Surfaces as wide as each other, each beginning where the one above it ends; two at least."""
+    left = sorted(surfaces, key=lambda s: (s.rect.y, s.rect.x))
+    out: list[list[Surface]] = []
+    while left:
+        stack = [left.pop(0)]
+        while below := next((s for s in left if _continues(stack[-1].rect, s.rect)), None):
+            stack.append(below)
+            left.remove(below)
+        if len(stack) > 1 and min(s.rect.w for s in stack) >= CARD_WIDE:
+            out.append(stack)
+    return out
+
+
+def _continues(above: Rect, below: Rect) -> bool:
+    edges_apart = max(abs(above.x - below.x), abs(above.right - below.right), abs(above.bottom - below.y))
+    return edges_apart <= STACKED
 
 
 def _is_shade(s: Surface, surfaces: Sequence[Surface], ground: str | None) -> bool:

@@ -14,6 +14,8 @@ RIM = 2  # rows at a crop's top and bottom, where hardly a letter reaches
 AT_RIM = 0.3  # of its share elsewhere that the ink's colour has there at most
 APART = 60.0  # 8-bit steps between the ink and most of its ground
 NEARLY = 40  # 8-bit steps from the ink's colour within which a pixel beside its own is a letter's as well
+INKY = 0.55  # of the way from ink to ground, up to which a pixel is a thin stroke's;
+STROKE = 0.25  # of a crop's height that no stroke is thick
 SOFT = 2  # px around those that a letter's edge may cover
 CONTRAST = 24.0  # 8-bit steps between ink and ground from which cover can be told
 IN_RUNS = 0.5  # of the ink's pixels that have one like them beside: what repeats by chance is scattered
@@ -44,6 +46,16 @@ def ink_on_picture(crop: NDArray[np.uint8]) -> NDArray[np.float64] | None:
     return None if best is None else np.array(unpack(best[1]), np.float64)
 
 
+def _thin(away: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Strokes so thin that few of their pixels have the ink's own colour: all that is nearer to it than to the ground, where the
+    picture has nothing like it: no spot larger than a stroke, and hardly anything where hardly a letter reaches."""
+    inky = away <= INKY * np.median(away)
+    size = max(3, round(STROKE * len(inky)))
+    spots = cv2.morphologyEx(inky.astype(np.uint8), cv2.MORPH_OPEN, np.ones((size, size), np.uint8))
+    rim = np.concatenate([inky[:RIM], inky[-RIM:]])
+    return inky if not spots.any() and rim.mean() <= AT_RIM * inky.mean() else np.zeros_like(inky)
+
+
 def cover_on_picture(
     crop: NDArray[np.uint8], colour: NDArray[np.float64]
 ) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
@@ -55,7 +67,7 @@ def cover_on_picture(
     exact = away <= 2
     reach = np.ones((2 * SOFT + 1, 2 * SOFT + 1), np.uint8)
     near = cv2.dilate(exact.astype(np.uint8), reach) > 0
-    letters = exact | (near & (away <= NEARLY))
+    letters = exact | (near & (away <= NEARLY)) | _thin(away)
     region = cv2.dilate(letters.astype(np.uint8), reach) > 0
     filled = cv2.inpaint(np.ascontiguousarray(crop), region.astype(np.uint8), 3, cv2.INPAINT_TELEA)
     ground = cv2.blur(filled, (3, 3)).astype(np.float64)
