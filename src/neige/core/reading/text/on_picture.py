@@ -14,6 +14,8 @@ RIM = 2  # rows at a crop's top and bottom, where hardly a letter reaches
 AT_RIM = 0.3  # of its share elsewhere that the ink's colour has there at most
 APART = 60.0  # 8-bit steps between the ink and most of its ground
 NEARLY = 40  # 8-bit steps from the ink's colour within which a pixel beside its own is a letter's as well
+OWN = 2  # 8-bit steps from the ink's colour that a pixel of its own has at most
+THIN = 0.3  # share of thin strokes' pixels that have it at most
 INKY = 0.55  # of the way from ink to ground, up to which a pixel is a thin stroke's;
 STROKE = 0.25  # of a crop's height that no stroke is thick
 SOFT = 2  # px around those that a letter's edge may cover
@@ -50,6 +52,8 @@ def _thin(away: NDArray[np.float64]) -> NDArray[np.bool_]:
     """Strokes so thin that few of their pixels have the ink's own colour: all that is nearer to it than to the ground, where the
     picture has nothing like it: no spot larger than a stroke, and hardly anything where hardly a letter reaches."""
     inky = away <= INKY * np.median(away)
+    if (away <= OWN).sum() > THIN * inky.sum():
+        return np.zeros_like(inky)
     size = max(3, round(STROKE * len(inky)))
     spots = cv2.morphologyEx(inky.astype(np.uint8), cv2.MORPH_OPEN, np.ones((size, size), np.uint8))
     rim = np.concatenate([inky[:RIM], inky[-RIM:]])
@@ -64,7 +68,7 @@ def cover_on_picture(
     The ground under the letters is filled in from their surroundings (Telea 2004).
     """
     away = away_from(crop, colour)
-    exact = away <= 2
+    exact = away <= OWN
     reach = np.ones((2 * SOFT + 1, 2 * SOFT + 1), np.uint8)
     near = cv2.dilate(exact.astype(np.uint8), reach) > 0
     letters = exact | (near & (away <= NEARLY)) | _thin(away)
