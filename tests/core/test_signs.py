@@ -12,6 +12,7 @@ from neige.core.model import Cutout, Fill, Node, Reading, Rect, Surface, TypeSty
 from neige.core.outline.choices import find_choices
 from neige.core.reading import read
 from neige.core.reading.surfaces.pictures import box_icons
+from neige.core.reading.text.bars import with_bars
 from neige.core.reading.text.bullets import read_bullets
 from neige.core.reading.text.prompts import read_prompts
 from neige.core.reading.text.raw import RawLine, RawWord, around
@@ -142,6 +143,37 @@ class Parted(unittest.TestCase):
                 "Sign up · Forgot password · Need help?": ("Liberation Serif", 14.0, 700),
             },
         )
+
+
+class Bars(unittest.TestCase):
+    """As runs of inked columns; the ink is 16 px high."""
+
+    def parted(
+        self, words: str, runs: list[tuple[int, int]], places: list[float], bar: tuple[int, int]
+    ) -> list[str]:
+        inked = np.zeros((24, 220), bool)
+        for a, b in runs:
+            inked[4:20, a:b] = np.arange(b - a) % 3 < 2
+        inked[3:22, bar[0] : bar[1]] = True
+        tokens = [(w, 0, 0) for w in words.split()]
+        found, limits = with_bars(tokens, places, sorted([*runs, bar]), inked, 16)
+        self.assertEqual(len(limits), 2 * len(found))
+        return [t[0] for t in found]
+
+    def test_a_bar_that_was_passed_over_is_a_word(self) -> None:
+        runs = [(10, 60), (110, 180)]
+        self.assertEqual(
+            self.parted("Huts Stakes", runs, [10, 82, 110, 180], (80, 82)), ["Huts", "|", "Stakes"]
+        )
+        self.assertEqual(
+            self.parted("Huts Stakes", runs, [10, 60, 80, 180], (80, 82)), ["Huts", "|", "Stakes"]
+        )
+
+    def test_what_is_thick_or_part_of_a_word_is_none(self) -> None:
+        runs = [(10, 60), (110, 180)]
+        self.assertEqual(self.parted("Huts Stakes", runs, [10, 86, 110, 180], (80, 86)), ["Huts", "Stakes"])
+        self.assertEqual(self.parted("Huts Stakes", runs, [10, 65, 110, 180], (63, 65)), ["Huts", "Stakes"])
+        self.assertEqual(self.parted("Hall Stakes", runs, [10, 82, 110, 180], (80, 82)), ["Hall", "Stakes"])
 
 
 class Tints(unittest.TestCase):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from neige.core.model import Fill, Node, Reading, Rect, Surface
+from neige.core.model import Node, Reading, Rect, Surface
 from neige.core.model.geometry import union
 from neige.core.reading.colour import chroma, contrast
 
@@ -10,6 +10,7 @@ CHOICE = (9.0, 44.0)  # px that a box to tick is wide
 LONE_CHOICE = 20.0  # px that it is wide at most if there is no other like it
 TICKED = 24.0  # px that a ticked box is wide at most
 BESIDE = 1.8  # times its label's size that a larger one without a rim is wide at most: else it is somebody's picture
+NEXT_ROW = 64.0  # px from one row's box to the next one's
 AFTER = 18.0  # px from a box to its label
 TICK_WIDE, TICK_FLAT = (0.4, 0.85), (1.1, 1.8)  # of the box's width, and times its own height
 
@@ -45,9 +46,10 @@ def find_choices(content: list[Node], reading: Reading) -> list[Node]:
         if box.kind == "image":  # a disc is the chosen one of discs, a square of squares
             disc = reading.cutouts[box.cutout].radius >= 0.4 * box.rect.w
             like = [f for f in like if f.surface and (f.surface.radius >= 0.4 * f.rect.w) == disc]
-        if not like:  # each may be in a row of its own
-            own = s or Surface(box.rect, Fill("#ffffff"), box.rect.w / 2 if disc else 0.0)
-            like = [Node("block", f.rect, surface=f) for f in elsewhere if _in_line(f, own)]
+        if not like and s is not None:  # each may be in a row of its own
+            like = [Node("block", f.rect, surface=f) for f in elsewhere if _in_line(f, s)]
+        elif not like:
+            like = [Node("block", f.rect, surface=f) for f in elsewhere if _in_next_row(f, box.rect, disc)]
         rimmed = any(f.surface and any(f.surface.border) for f in (box, *like))
         chosen = ((box.kind == "image" or bool(box.children)) and bool(like)) or _is_ticked(box)
         label = next(
@@ -91,10 +93,16 @@ def _frames(reading: Reading) -> list[Surface]:
 
 
 def _in_line(a: Surface, b: Surface) -> bool:
-    """Are two boxes one above the other, about as large, and both round, or neither?"""
+    """Are two boxes one above the other, as large, and as round?"""
     level = abs(a.rect.cx - b.rect.cx) <= 2 and abs(a.rect.cy - b.rect.cy) > a.rect.h
-    round_ones = [r.radius >= 0.4 * r.rect.w for r in (a, b)]
-    return level and abs(a.rect.w - b.rect.w) <= 5 and len(set(round_ones)) == 1
+    return level and abs(a.rect.w - b.rect.w) <= 1 and abs(a.radius - b.radius) <= 2
+
+
+def _in_next_row(empty: Surface, picture: Rect, disc: bool) -> bool:
+    """Is a box to tick in the row above or below a picture, which is about as large, and a disc as well, or neither is?"""
+    level = abs(empty.rect.cx - picture.cx) <= 2 and abs(empty.rect.w - picture.w) <= 5
+    near = empty.rect.h < abs(empty.rect.cy - picture.cy) <= NEXT_ROW
+    return level and near and (empty.radius >= 0.4 * empty.rect.w) == disc
 
 
 def _is_ticked(box: Node) -> bool:

@@ -83,7 +83,7 @@ def _thin_bar(rule: Rule, pixels: NDArray[np.uint8], scale: int) -> list[Surface
     a, b = to_hex(np.median(bar[:4], axis=0)), to_hex(np.median(bar[-4:], axis=0))
     whole = np.abs(bar - bar[0]).max() <= SAME
     fill = Fill(a) if whole else Fill(a, 90.0, ((0.0, a), (1.0, b)))
-    split = (first + start + steps[0]) / scale
+    split = float(first + start + steps[0]) / scale
     corners = (radius, 0.0, 0.0, radius) if radius else None
     return [
         Surface(edges(x, y, right, end), Fill(to_hex(np.median(rest, axis=0))), radius, confidence=0.8),

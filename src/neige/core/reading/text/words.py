@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neige.core.reading.colour import away_from
+from neige.core.reading.text.bars import with_bars
 from neige.core.reading.text.cells import join_cells
 from neige.core.reading.text.dots import with_dots
 from neige.core.reading.text.ink import Ink, edge, measure_ink, spans
@@ -139,6 +140,7 @@ def split_words(crop: NDArray[np.uint8], spelling: Spelling, noise: float) -> li
     if text.rstrip()[-1].isalnum() and ends_in_mark(inked, runs, ink_height):
         last_ink = min(last_ink, (runs[-2][1] + runs[-1][0]) / 2)
     limits = [first_ink, *(v for cut in cuts for v in cut), last_ink]
+    tokens, limits = with_bars(tokens, limits, runs, inked, ink_height)
     for i, (_, start, end) in enumerate(tokens):
         between = [r for r in runs if limits[2 * i] <= r[0] and r[1] <= limits[2 * i + 1]]
         if i > 0:

@@ -23,7 +23,6 @@ SIGMA = 0.4  # px at 1x: standard error of a measured ink edge
 CAP = 25.0  # an edge farther off than 5 sigma is a misreading, not evidence
 MAX_FAMILIES = 4
 FAMILY_COST = 40.0  # chi² another family must save on the page
-TIE = 8.0  # chi² that tells nothing
 POORLY = 30.0  # chi² of a line from which its family is not sure
 TRACKING_COST = 18.0  # chi² that tracking must save in a style, or it is zero
 SHORTLIST = 12
@@ -140,8 +139,7 @@ def _solve_tracked(
 
 
 def page_families(chis: Sequence[NDArray[np.float64]]) -> list[int]:
-    """The few families that together explain all lines: greedy, each new one must save FAMILY_COST in chi². On a page with so few
-    words that others explain them as well as the first, these are among them: drawn letters will tell."""
+    """The few families that together explain all lines: greedy, each new one must save FAMILY_COST in chi²."""
     cat = catalogue()
     best = np.stack([_per_family(c, cat.family_of, len(cat.families)) for c in chis])
     least = best.min(axis=1, keepdims=True)
@@ -156,9 +154,7 @@ def page_families(chis: Sequence[NDArray[np.float64]]) -> list[int]:
             break
         chosen.append(pick)
         current = np.minimum(current, capped[:, pick])
-    alone = capped.sum(axis=0)
-    near = [int(k) for k in np.argsort(alone, kind="stable") if alone[k] <= alone[chosen[0]] + TIE]
-    return (chosen + [k for k in near if k not in chosen])[:MAX_FAMILIES]
+    return chosen
 
 
 def _per_family(chi: NDArray[np.float64], family_of: NDArray[np.int32], n: int) -> NDArray[np.float64]:
