@@ -23,7 +23,6 @@ SIGMA = 0.4  # px at 1x: standard error of a measured ink edge
 CAP = 25.0  # an edge farther off than 5 sigma is a misreading, not evidence
 MAX_FAMILIES = 4
 FAMILY_COST = 40.0  # chi² another family must save on the page
-POORLY = 30.0  # chi² of a line from which its family is not sure
 TRACKING_COST = 18.0  # chi² that tracking must save in a style, or it is zero
 SHORTLIST = 12
 SPACEABLE = 4  # characters of a line whose edges can tell tracking
@@ -142,9 +141,7 @@ def page_families(chis: Sequence[NDArray[np.float64]]) -> list[int]:
     """The few families that together explain all lines: greedy, each new one must save FAMILY_COST in chi²."""
     cat = catalogue()
     best = np.stack([_per_family(c, cat.family_of, len(cat.families)) for c in chis])
-    least = best.min(axis=1, keepdims=True)
-    # what no family explains well tells that much less (Birge ratio)
-    capped = np.minimum((best - least) / np.maximum(1.0, least / POORLY), 60)
+    capped = np.minimum(best, best.min(axis=1, keepdims=True) + 60)
     chosen: list[int] = []
     current = np.full(len(capped), np.inf)
     while len(chosen) < MAX_FAMILIES:
