@@ -59,7 +59,7 @@ TEXTAREA = (76.0, 420.0)  # px high
 def find_controls(content: list[Node], holder: Node, reading: Reading) -> list[Node]:
     """Turn finished boxes into buttons, fields, badges; join checkboxes to their labels. `content` is one holder's."""
     out = _divided(_initials([_control(n, holder, reading) for n in content]), holder)
-    out = find_choices(_amounts(_bar_with_button(out, holder, reading), reading), reading)
+    out = find_choices(_amounts(_counts(_bar_with_button(out, holder, reading)), reading), reading)
     return find_asked(out, reading)
 
 
@@ -121,20 +121,32 @@ def _is_choice(n: Node) -> bool:
     return abs(start - end) <= BUTTON_PAD and len(node_text(n).split()) <= 3
 
 
-def _amounts(content: list[Node], reading: Reading) -> list[Node]:
-    """The one framed pale box with nothing but a number in it, before a button with words that is as high, is to be filled in; the
-    one low capsule with a number, and no other number level with it, says how many there are."""
-    numbers = [n for n in content if n.attributes.get("role") == "button" and node_text(n).isdigit()]
-    if len(numbers) != 1:
+def _counts(content: list[Node]) -> list[Node]:
+    """The one low capsule with nothing but a number in it, and no other number level with it, says how many there are."""
+    numbers = _numbers(content)
+    n = numbers[0] if len(numbers) == 1 else None
+    if n is None or n.surface is None or n.surface.radius < 0.4 * n.rect.h or n.rect.h > COUNT_HIGH:
         return content
-    n = numbers[0]
-    alone = not any(
+    if not any(
         c is not n and node_text(c).isdigit() and abs(c.rect.cy - n.rect.cy) <= LEVEL_BOXES for c in content
-    )
-    if n.surface and n.surface.radius >= 0.4 * n.rect.h and n.rect.h <= COUNT_HIGH and alone:
+    ):
         n.tag = "span"
         n.attributes["role"] = "badge"
         n.reasons.append("a number in a capsule")
+    return content
+
+
+def _numbers(content: list[Node]) -> list[Node]:
+    """The buttons with nothing but a number on them."""
+    return [n for n in content if n.attributes.get("role") == "button" and node_text(n).isdigit()]
+
+
+def _amounts(content: list[Node], reading: Reading) -> list[Node]:
+    """The one framed pale box with nothing but a number in it, before a button with words that is as high, is to be filled in."""
+    numbers = _numbers(content)
+    if len(numbers) != 1:
+        return content
+    n = numbers[0]
     framed = (
         n.surface is not None and all(n.surface.border) and contrast(n.surface.fill.colour, "#ffffff") < 1.2
     )

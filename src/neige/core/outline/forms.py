@@ -101,7 +101,7 @@ def _is_hint(label: Node, hint: Node, field: Node) -> bool:
     return texts and near and flush and said and len(label.lines) == 1
 
 
-def name_rows_of_fields(root: Node) -> None:
+def name_beside(root: Node) -> None:
     """The text right beside a field in its row names it."""
     for n in root.walk():
         if n.kind == "row":

@@ -13,14 +13,14 @@ from neige.core.outline.forms import (
     find_forms,
     group_choices,
     join_buttons,
+    name_beside,
     name_fields,
-    name_rows_of_fields,
     press_words,
     tick_columns,
 )
 from neige.core.outline.headings import give_headings
 from neige.core.outline.icons import link_actions, link_icons
-from neige.core.outline.landmarks import bar_of_head, bare_bar, find_landmarks, lift_head, room_below
+from neige.core.outline.landmarks import find_landmarks
 from neige.core.outline.links import (
     link_feet,
     link_fellows,
@@ -39,6 +39,7 @@ from neige.core.outline.side_lists import join_side_lists
 from neige.core.outline.sides import part_brands
 from neige.core.outline.site_name import lift_site_name
 from neige.core.outline.stacks import stack_lists
+from neige.core.outline.top_bar import bar_of_head, bare_bar, lift_head, room_below
 from neige.core.outline.trails import find_trails
 from neige.core.outline.underlined import find_underlined
 from neige.core.outline.words import body_style, node_text, texts_in
@@ -74,7 +75,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     part_articles(root)
     tick_columns(root)
     name_fields(root)
-    name_rows_of_fields(root)
+    name_beside(root)
     link_texts(root, reading)
     find_trails(root)
     link_pictures(root, reading)

@@ -123,6 +123,9 @@ def cards_of_stacks(
         if any(r.inside(o.rect, 0.99) and o.rect.area <= 1.05 * r.area for o in surfaces if o not in stack):
             continue
         card = Surface(r, stack[-1].fill, max(first.radius, stack[-1].radius))
+        ground = _ground_of(card, surfaces, background)
+        if ground is None or not _is_dark_below(card, ground, pixels, scale):
+            continue
         others = [s for s in surfaces if s not in stack]
         shaded = share_shadows([card, *others], background, pixels, scale)
         cast = next((s for s in shaded if s.rect == r), card)
