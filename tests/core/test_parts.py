@@ -130,6 +130,25 @@ class Rows(unittest.TestCase):
             [(c.tag, words(c)) for c in nav.children], [("a", w) for w in ("Previous", "1", "2", "Next")]
         )
 
+    def test_pages_that_are_left_out_are_between_those_that_are_named(self) -> None:
+        entry = "<a style='border:1px solid #c4ced6;padding:6px 12px;margin-left:-1px;min-width:10px;height:40px;background:#eef3f6'>{}</a>"
+        row = "".join(map(entry.format, ("Newer", "1", "2", "3", "", "15", "Older")))
+        _, outline, html = page(
+            f"<main><h1>Bulletins</h1>{PROSE}<div style='display:flex;margin-top:20px'>{row}</div></main>"
+        )
+        nav = next(n for n in outline.root.walk() if n.attributes.get("label") == "Pages")
+        self.assertEqual([words(c) for c in nav.children], ["Newer", "1", "2", "3", "", "15", "Older"])
+        self.assertEqual([c.tag for c in nav.children], ["a"] * 4 + ["div"] + ["a"] * 2)
+        self.assertEqual(len(re.findall(r"<li\b", html)), 7)
+
+    def test_numbers_that_do_not_follow_on_each_other_lead_to_no_pages(self) -> None:
+        entry = "<a style='border:1px solid #c4ced6;padding:6px 12px;margin-left:-1px;height:40px'>{}</a>"
+        row = "".join(map(entry.format, ("1", "2", "3", "15")))
+        outline = page(
+            f"<main><h1>Depths</h1>{PROSE}<div style='display:flex;margin-top:20px'>{row}</div></main>"
+        )[1]
+        self.assertNotIn("Pages", [n.attributes.get("label") for n in outline.root.walk()])
+
     def test_the_words_around_page_numbers_with_icons_of_their_own_are_in_their_list(self) -> None:
         icon = "<svg width='8' height='12' style='margin:0 8px'><path d='M6 1L2 6l4 5' stroke='#345' fill='none' stroke-width='2'/></svg>"
         number = (
@@ -152,6 +171,12 @@ class Rows(unittest.TestCase):
     def test_names_with_slashes_between_them_lead_up_to_the_page(self) -> None:
         body = f"<main><p style='margin-bottom:20px'>Stations / Lower Vell / Brenn Hut</p><h1>Brenn Hut</h1>{PROSE}</main>"
         self.assertEqual(re.findall(r"<a [^>]*>([^<]+)</a>", page(body)[2]), ["Stations", "Lower Vell"])
+
+    def test_two_names_lead_up_to_a_page_whose_title_the_second_is(self) -> None:
+        trail = "<p style='font-size:14px;line-height:18px;margin-bottom:4px'><span style='color:#8898a8'>Stations /</span> {}</p>"
+        body = f"<main>{trail}<p style='font:700 16px/20px DejaVu Sans'>Brenn Hut</p>{PROSE}</main>"
+        self.assertEqual(re.findall(r"<a [^>]*>([^<]+)</a>", page(body.format("Brenn Hut"))[2]), ["Stations"])
+        self.assertEqual(re.findall(r"<a [^>]*>([^<]+)</a>", page(body.format("Grey Saddle"))[2]), [])
 
     def test_a_number_in_a_pill_beside_a_word_is_set_by_itself(self) -> None:
         pill = "<span style='background:#223;color:#fff;font:700 12px/20px DejaVu Sans;border-radius:10px;padding:0 8px;display:inline-block'>7</span>"

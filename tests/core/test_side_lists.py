@@ -183,6 +183,18 @@ class Dotted(unittest.TestCase):
         css = write(outline, found, drawn(STYLE + body, 900)[0]).css
         self.assertRegex(css, r"__dotted::after \{\n  content: \"[·•]\";")
 
+    def test_an_entry_that_begins_with_a_picture_has_its_dot_too(self) -> None:
+        dots = "<span style='padding:0 11px'>·</span>"
+        mark = "<svg width='16' height='16' style='margin-right:4px;vertical-align:text-bottom'><path d='M2 3h12v9H2z' fill='#b23'/><path d='M4 6h8' stroke='#fff'/></svg>"
+        entries = dots.join(("Manual", "Licence", "Data", f"{mark}Give"))
+        foot = f"<footer style='border-top:1px solid #ccd;padding:24px 40px;display:flex;justify-content:space-between;font-size:14px'><span>Copyright the observers</span><span>{entries}</span></footer>"
+        _, outline, html = page(f"<main><h1>Stations</h1>{PROSE * 5}</main>{foot}")
+        found = [n for n in outline.root.walk() if n.attributes.get("dotted")]
+        self.assertEqual(
+            [[words(c) for c in n.children] for n in found], [["Manual", "Licence", "Data", "Give"]]
+        )
+        self.assertNotIn(">·<", html)
+
     def test_entries_that_were_put_together_for_their_dots_are_in_the_list_with_the_others(self) -> None:
         def entry(x: float, dot: str = "") -> Node:
             marked = {"bullet": "•", "dot": dot} if dot else {}

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from neige.core.model import Node
 from neige.core.outline.stacks import link_whole
-from neige.core.outline.words import texts_in, words_of
+from neige.core.outline.words import node_text, texts_in, words_of
 
 APART = (12.0, 48.0)  # px between entries
 EVEN = 2.0  # px by which the distances may differ
@@ -38,13 +40,28 @@ def list_dotted(root: Node) -> None:
 
 
 def _unpacked(n: Node) -> list[tuple[Node, float]]:
-    """What is in a row, with the gap before it; entries with dots before them may have been put together in it."""
+    """What is in a row, with the gap before it; entries with dots before them may have been put together in it, and a dot before an
+    entry that begins with a picture is a text of its own."""
     out: list[tuple[Node, float]] = []
     for c in n.children:
-        group = c.kind == "row" and c.surface is None and bool(c.children) and all(map(_dot, c.children))
-        inner = c.children if group else [c]
-        out += [(k, k.gap if i else c.gap) for i, k in enumerate(inner)]
+        for k, (d, gap) in enumerate(_unpacked(c) if _is_group(c) else [(c, 0.0)]):
+            before = gap if k else c.gap
+            if len(out) > 1 and _is_dot(out[-1][0]):
+                (dot, lead), d = out.pop(), replace(d)
+                d.attributes = {**d.attributes, "bullet": node_text(dot), "dot": node_text(dot)}
+                before += lead + dot.rect.w
+            out.append((d, before))
     return out
+
+
+def _is_group(c: Node) -> bool:
+    """A row of entries with dots before them."""
+    parts = c.kind == "row" and c.surface is None and c.tag in HOLDERS and bool(c.children)
+    return parts and (all(map(_dot, c.children)) or any(map(_is_dot, c.children)))
+
+
+def _is_dot(c: Node) -> bool:
+    return c.kind == "text" and node_text(c) in (*DOTS,)
 
 
 def _dot(c: Node) -> str:

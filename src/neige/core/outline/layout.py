@@ -133,6 +133,14 @@ def _with_room(
     return (top, right - need / 2, bottom, left - need / 2) if middle else (top, right - need, bottom, left)
 
 
+def _is_lined_up(child: Node, kids: list[Node], middle: float) -> bool:
+    """Does a text begin where at least two others do that are in no middle: is it in the middle by chance?"""
+    begins = (
+        k for k in kids if k is not child and k.kind == "text" and abs(k.rect.x - child.rect.x) <= NEAR / 2
+    )
+    return child.kind == "text" and sum(abs(k.rect.cx - middle) > CENTRED for k in begins) >= 2
+
+
 def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None:
     kids = node.children
     _make_room(kids, reading)
@@ -145,6 +153,7 @@ def _stack(node: Node, reading: Reading, x0: float, x1: float, y: float) -> None
         centred = off <= CENTRED and slack > 2 * NEAR
         if centred and child.surface and abs(right) <= NEAR / 2 < off:
             centred = False  # it ends where its place does, and begins elsewhere
+        centred = centred and not _is_lined_up(child, kids, middle)
         if child.kind == "text" and not child.surface:
             place_text(child, reading, x0, x1, left, centred, alone=len(kids) == 1)
         elif child.kind in ("row", "grid") and not child.surface:

@@ -315,10 +315,8 @@ def link_pages(root: Node) -> None:
         _flatten(n)
         if any(len(node_text(c).split()) > 2 or c.rect.h > PAGE[1] or c.rect.w > PAGE[0] for c in n.children):
             continue
-        numbers = [node_text(c) for c in n.children if node_text(c).isdigit()]
-        follow = [int(b) - int(a) == 1 for a, b in itertools.pairwise(numbers)]
         turns = sum(bool(TURN.fullmatch(node_text(c))) for c in n.children)
-        counted = len(numbers) >= (2 if turns else PAGES) and all(follow) and max(map(len, numbers)) <= 3
+        counted = _following(n.children) >= (2 if turns else PAGES)
         turned = turns == len(n.children) == 2
         if not counted and not turned:
             continue
@@ -335,8 +333,28 @@ def link_pages(root: Node) -> None:
             elif TURN.fullmatch(node_text(c)):
                 as_link(c)
         give_room(n)
-        if all(c.tag == "a" for c in n.children):
+        if all(c.tag == "a" or _is_left_out(c) for c in n.children):
             n.attributes["list"] = "1"
+
+
+def _following(kids: list[Node]) -> int:
+    """How many numbers follow on each other side by side; 0 if one does not, other than after a cell that stands for those left out."""
+    numbers = [(i, int(node_text(c))) for i, c in enumerate(kids) if node_text(c).isdigit()]
+    steps = [
+        0 if b - a > 1 and j - i == 2 and _is_left_out(kids[i + 1]) else b - a
+        for (i, a), (j, b) in itertools.pairwise(numbers)
+    ]
+    if not numbers or max(steps, default=0) > 1 or min(steps, default=1) < 0 or numbers[-1][1] > 999:
+        return 0
+    return sum(steps) + 1
+
+
+def _is_left_out(c: Node) -> bool:
+    """Does a cell stand for the pages that are not named: with dots in it, or whose dots were too small to read?"""
+    said = node_text(c)
+    return said in ("…", "...") or (
+        not said and c.kind == "block" and c.surface is not None and not c.children
+    )
 
 
 def _with_turns(row: Node | None, pages: Node) -> Node:
@@ -355,16 +373,24 @@ def _with_turns(row: Node | None, pages: Node) -> Node:
 
 
 def _flatten(row: Node) -> None:
-    """Take numbers in rows within a row out of these: the open page's box stands nearer to the next number than others do."""
+    """Take numbers, and what stands beside them, in rows within a row of such out of these: the open page's box stands nearer to
+    the next number than others do."""
+    if not any(map(_leads_to_page, row.children)):
+        return
     out: list[Node] = []
     for c in row.children:
-        inner = c.kind == "row" and c.surface is None and c.tag == "div" and c.cross == row.cross == "center"
-        if inner and all(node_text(k).isdigit() for k in c.children):
+        inner = c.kind == "row" and c.surface is None and c.tag == "div" and c.cross == row.cross
+        if inner and all(map(_leads_to_page, c.children)):
             c.children[0].gap = c.gap
             out += c.children
         else:
             out.append(c)
     row.children = out
+
+
+def _leads_to_page(c: Node) -> bool:
+    """A page's number, a word that turns to one, or what stands for those left out."""
+    return node_text(c).isdigit() or bool(TURN.fullmatch(node_text(c))) or _is_left_out(c)
 
 
 def link_pictures(root: Node, reading: Reading) -> None:

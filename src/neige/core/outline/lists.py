@@ -9,7 +9,7 @@ from neige.core.model import Node, Reading
 from neige.core.model.geometry import edges, union
 from neige.core.model.outline import SUBHEADINGS, Run
 from neige.core.outline.stacks import wrap_runs
-from neige.core.outline.words import node_text
+from neige.core.outline.words import PART, node_text
 
 PILE, PILE_EDGE, PILE_ROW, PILE_WORDS = 3, 2.5, 130.0, 40  # rows that touch: how many, px, and words of one
 TICKS = "✓✔✗✘×☑"
@@ -48,7 +48,7 @@ def find_lists(root: Node, reading: Reading) -> None:
             and all(c.tag in ("a", "span", "div", "img") for c in n.children)
             and not any(d.attributes.get("list") for d in n.walk())
         ):
-            n.attributes["list"] = _marks(n)
+            n.attributes["list"] = marks(n)
         elif n.tag == "div" and len(n.children) >= 3 and not n.attributes.get("band"):
             kinds = [_loose_shape(c) for c in n.children]
             plain_texts = all(c.kind == "text" for c in n.children)
@@ -69,10 +69,10 @@ def find_lists(root: Node, reading: Reading) -> None:
                 and not any(c.tag in ("a", "input", "tr", "td", "span", "img", "hr") for c in n.children)
                 and not all(any(d.kind == "field" for d in c.walk()) for c in n.children)
             ):
-                n.attributes["list"] = _marks(n)
+                n.attributes["list"] = marks(n)
 
 
-def _marks(n: Node) -> str:
+def marks(n: Node) -> str:
     """What a list's items have before them, as its attribute says it."""
     return "bullets" if all(c.attributes.get("bullet") and _number(c) is None for c in n.children) else "1"
 
@@ -138,6 +138,7 @@ def _gather_items(children: list[Node], test: Callable[[Node], bool]) -> list[No
             and first.kind == "text"
             and first.tag == "p"
             and c.rect.x - margin > 12
+            and not _is_part(c)
             and abs(c.rect.x - first.rect.x) <= 3
             and (c.rect.y - head.rect.bottom) < 3 * max(c.leading, 12.0)
         ):
@@ -165,6 +166,7 @@ def _wrap_runs(n: Node, test: Callable[[Node], bool], least: int, reading: Readi
 
     numbers = [k for c in n.children if test(c) and (k := _number(c)) is not None]
     counted = len(numbers) > 1 and all(b == a + 1 for a, b in itertools.pairwise(numbers)) and n.tag != "nav"
+    counted = counted and not any(map(_is_part, n.children))  # else they are the numbers of chapters
 
     def close() -> None:
         number = _number(run[0]) if run else None
@@ -217,6 +219,11 @@ def _number(item: Node) -> int | None:
     """What an item is numbered with."""
     bullet = item.attributes.get("bullet", "").rstrip(".)")
     return int(bullet) if bullet.isdigit() else None
+
+
+def _is_part(c: Node) -> bool:
+    """Does a text begin with the number of a chapter's part?"""
+    return c.kind == "text" and bool(PART.fullmatch(node_text(c).split(maxsplit=1)[0]))
 
 
 def _put_sign_back(text: Node, reading: Reading) -> None:

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from neige.core.model import Line, Node, Reading, Rect, TypeStyle, Word
 from neige.core.model.geometry import edges, union
 from neige.core.model.outline import Run
+from neige.core.outline.words import PART
 from neige.core.reading.colour import away, chroma
 from neige.core.reading.type.catalogue import row_of, shape
 from neige.core.reading.type.naming import main_style
@@ -134,7 +135,8 @@ def _continues(reading: Reading, draft: Draft, i: int, indices: list[int]) -> bo
     pitch = new.baseline - last.baseline
     if not LEADING[0] * a.size <= pitch <= LEADING[1] * a.size:
         return False
-    if BULLET.match(new.words[0].text):
+    sign, numbered = new.words[0].text, lines[draft.lines[0]].words[0].text[:1].isdigit()
+    if BULLET.match(sign) or (numbered and PART.fullmatch(sign)):
         return False
     if len(draft.lines) > 1:
         usual = (last.baseline - lines[draft.lines[0]].baseline) / (len(draft.lines) - 1)
@@ -203,8 +205,26 @@ def _mixed(reading: Reading, a: Line, b: Line) -> bool:
 
 
 def _span(line: Line) -> tuple[float, float]:
-    words = line.words[1:] if len(line.words) > 1 and BULLET.match(line.words[0].text) else line.words
-    return words[0].x, words[-1].x + words[-1].w
+    """From where to where a line's words are, without what may be the sign of an item before them."""
+    signed = len(line.words) > 1 and BULLET.match(line.words[0].text)
+    return line.words[1 if signed else 0].x, line.words[-1].x + line.words[-1].w
+
+
+def _spans(lines: Sequence[Line], bullet: bool, hang: float = 0.0) -> list[tuple[float, float]]:
+    """From where to where the words of a text's lines are; `bullet`: without the sign that the first begins with; `hang`: px by
+    which the first begins before the others, which are given as if they began there, too."""
+    words = [line.words for line in lines]
+    first = 1 if bullet else 0
+    return [(w[0].x - hang if n else w[first].x, w[-1].x + w[-1].w) for n, w in enumerate(words)]
+
+
+def _hang(lines: Sequence[Line]) -> float:
+    """How far (px) the first line's sign, a dash or a number that is a word of the text, hangs out before all the others."""
+    sign, *words = lines[0].words
+    if not words or not BULLET.match(sign.text) or len(lines) < 2:
+        return 0.0
+    level = all(abs(line.words[0].x - words[0].x) <= ALIGNED for line in lines[1:])
+    return words[0].x - sign.x if level else 0.0
 
 
 def text_node(reading: Reading, indices: list[int]) -> Node:
@@ -240,7 +260,8 @@ def text_node(reading: Reading, indices: list[int]) -> Node:
                     runs[-1].room = room if len(lines) == 1 else 0.0
                 runs.append(Run(w.text, w.style))
             last = w
-    spans = [_span(line) for line in lines]
+    hang = 0.0 if bulleted else _hang(lines)
+    spans = _spans(lines, bulleted, hang)
     x0, x1 = min(s for s, _ in spans), max(e for _, e in spans)
     top = lines[0].baseline - baseline_offset(style.ascent, style.descent, leading)
     node = Node(
@@ -254,10 +275,17 @@ def text_node(reading: Reading, indices: list[int]) -> Node:
     )
     if bullet:
         node.attributes["bullet"] = bullet
+    if hang:
+        node.attributes["hang"] = f"{round(2 * hang) / 2:g}"
     node.align = _alignment(spans)
     if len(lines) > 2:
         _justify(node, reading)
     return node
+
+
+def _spans_of(node: Node, lines: Sequence[Line]) -> list[tuple[float, float]]:
+    """From where to where the words of a node's lines are."""
+    return _spans(lines, "bullet" in node.attributes, float(node.attributes.get("hang", 0)))
 
 
 def justify_alike(root: Node, reading: Reading) -> None:
@@ -275,7 +303,7 @@ def _justify(node: Node, reading: Reading, least: float = STRETCHED) -> None:
     """Mark a text whose lines are set from edge to edge: all but the last end at one place, because their spaces are wider than
     its by `least` em."""
     lines = [reading.lines[i] for i in node.lines]
-    spans = [_span(line) for line in lines]
+    spans = _spans_of(node, lines)
     lefts, rights = [s for s, _ in spans], [e for _, e in spans[:-1]]
     flush = max(lefts) - min(lefts) <= FLUSH and max(rights) - min(rights) <= FLUSH
     if not flush or spans[-1][1] > max(rights) + FLUSH:
@@ -336,16 +364,19 @@ def _alignment(spans: list[tuple[float, float]]) -> str:
 
 def wrap_bounds(reading: Reading, node: Node) -> tuple[float, float]:
     """The widths (px) of a box in which the text breaks as it was seen: at least the first, less than the second."""
-    return line_bounds(reading, [reading.lines[i] for i in node.lines])
+    lines = [reading.lines[i] for i in node.lines]
+    return line_bounds(reading, lines, _spans_of(node, lines))
 
 
-def line_bounds(reading: Reading, lines: Sequence[Line]) -> tuple[float, float]:
-    """What `wrap_bounds` says, of lines that are no node yet."""
-    low = max(_span(line)[1] - _span(line)[0] for line in lines)
+def line_bounds(
+    reading: Reading, lines: Sequence[Line], spans: Sequence[tuple[float, float]] = ()
+) -> tuple[float, float]:
+    """What `wrap_bounds` says, of lines that are no node yet, or of ones whose `spans` are known."""
+    spans = spans or [_span(line) for line in lines]
+    low = max(e - s for s, e in spans)
     high = 1e9
-    for a, b in itertools.pairwise(lines):
+    for a, b, (s, e) in zip(lines, lines[1:], spans):
         space = 0.25 * reading.styles[a.style].size
-        s, e = _span(a)
         first = b.words[0]
         high = min(high, e - s + space + first.w)
     return low, max(high, low + 0.5)

@@ -32,6 +32,7 @@ from neige.core.outline.links import (
 )
 from neige.core.outline.lists import find_lists, piled
 from neige.core.outline.menus import find_menus, join_current, link_apart, open_menus, wrap_searches
+from neige.core.outline.nested import nest_lists
 from neige.core.outline.pairs import find_pairs
 from neige.core.outline.posts import link_posts
 from neige.core.outline.quotes import border_bars
@@ -103,6 +104,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     bar_of_head(root)
     part_brands(root)
     join_side_lists(root, reading)
+    nest_lists(root)
     room_below(root)
     bare_bar(root)
     _tell_navs_apart(root)

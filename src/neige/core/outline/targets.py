@@ -150,21 +150,26 @@ def widen_alone(stack: Node) -> None:
     """A menu's entry that stands alone between captions or lines gets padding out of the room above and below it, as much of both."""
     if stack.kind != "block" or stack.attributes.get("list"):
         return
-    kids = stack.children
-    for before, c, after in zip(kids, kids[1:], kids[2:]):
+    kids, gaps = stack.children, [c.gap for c in stack.children]
+    pads: dict[int, float] = {}
+    for i, (before, c, after) in enumerate(zip(kids, kids[1:], kids[2:]), 1):
         if c.tag not in ("a", "button") or c.surface is not None or c.kind not in ("text", "row"):
             continue
         above, below = (
             g / 2 if n.tag in ("a", "button") else g - (CAPTION_ROOM if n.kind == "text" else 0.0)
-            for n, g in ((before, c.gap), (after, after.gap))
+            for n, g in ((before, gaps[i]), (after, gaps[i + 1]))
         )
-        pad = round(min(MOST_ALONE, above, below), 2)
+        pads[i] = round(min(MOST_ALONE, above, below), 2)
+    for i, c in enumerate(kids):
+        pad = pads.get(i, 0.0)
+        beside = [pads[k] for k in (i - 1, i + 1) if k in pads]
+        pad = min([pad, *(p for p in beside if p >= pad - EVEN)])  # those of several have the same
         if pad < 2 or c.attributes.get("pad"):
             continue
         _pad(c, pad, 0.0)
         c.width = "fill"
         c.gap -= pad
-        after.gap -= pad
+        kids[i + 1].gap -= pad
 
 
 def _widen_like(box: Node, kids: list[Node]) -> bool:

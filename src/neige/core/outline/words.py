@@ -18,6 +18,7 @@ ACTION = re.compile(
     re.I,
 )
 PROSE = 0.1  # of a page's letters that are not of one width
+PART = re.compile(r"\d{1,2}(\.\d{1,2})+\.?")  # the number of a chapter's part
 ADDRESS = re.compile(r"[\w.+-]+@[\w-]+(\.[\w-]+)+", re.ASCII)  # of e-mail
 
 

@@ -49,6 +49,8 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
             n.width in ("max", "hug") and n.align == "end" and n.kind != "text"
         ):
             start = "auto"
+        elif n.kind == "row" and n.align == "end" and n.width == "fill" and _is_entries(n):
+            start, out["inline-size"] = "auto", "fit-content"  # what is free beside its entries is not theirs
         elif abs(n.inset - lead) > 0.05:
             start = rem(n.inset - lead) if lead else _inset(n, parent)
             if n.inset > NARROW_INSET:
@@ -110,6 +112,11 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
         if n.width in ("max", "hug"):
             _limit(n, out)
     return out, narrow
+
+
+def _is_entries(n: Node) -> bool:
+    """Is a row nothing but a list's entries, on no ground of its own?"""
+    return bool(n.attributes.get("list")) and n.surface is None and not any(n.padding)
 
 
 def _afloat(n: Node, page: Rect) -> dict[str, str]:

@@ -36,6 +36,9 @@ def text(
         own["text-align"] = n.align
     elif n.attributes.get("justify"):
         own["text-align"] = "justify"
+    if n.attributes.get("hang"):  # the sign before its first line
+        hang = float(n.attributes["hang"])
+        own |= {"padding-inline-start": rem(hang), "text-indent": rem(-hang)}
     in_lines = style.bordered and len(n.lines) > 1  # with a border under each
     listed = wrap_item and n.tag in ("a", "span") and not in_lines and not parent.attributes.get("dotted")
     if listed and parent.kind != "row":

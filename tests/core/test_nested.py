@@ -1,0 +1,86 @@
+"""Lists in lists, dashes that hang before their texts, and lines that stand in the middle by chance."""
+
+from __future__ import annotations
+
+import re
+import unittest
+
+from neige.core.model import Node
+from tests.core.test_menus import words
+from tests.core.test_structure import PROSE, page
+
+CONTENTS = """<ul><li>Measuring<ul><li>The stake</li><li>The snow pit<ul><li>Layers</li><li>Density of a layer</li></ul></li></ul></li>
+<li>Reporting<ul><li>By radio</li></ul></li><li>Weather</li></ul>"""
+STYLE = "<style>ul{padding-inline-start:40px;margin-block:0}li{line-height:24px}</style>"
+
+
+def lists(root: Node) -> list[Node]:
+    return [n for n in root.walk() if n.attributes.get("list")]
+
+
+class Nested(unittest.TestCase):
+    def test_entries_that_are_set_in_are_a_list_of_the_entry_above_them(self) -> None:
+        _, outline, html = page(f"{STYLE}<main><h1>Manual</h1>{PROSE}{CONTENTS}</main>")
+        self.assertEqual([len(n.children) for n in lists(outline.root)], [3, 2, 2, 1])
+        written = re.sub(r"\s+", "", re.sub(r"<(/?[a-z]+)[^>]*>", r"<\1>", html))
+        self.assertIn("<li><p>Reporting</p><ul><li>Byradio</li></ul></li><li>Weather</li></ul>", written)
+
+    def test_entries_of_a_menu_that_are_set_in_are_nested_whatever_else_they_say(self) -> None:
+        entries = "".join(
+            f"<p style='line-height:18px;padding:5px 0;margin:0 0 0 {20 * deep}px'>{name}</p>"
+            for deep, name in (
+                (0, "Foreword"), (0, "1. Getting started"), (1, "1.1. The stake"), (1, "1.2. The first report"),
+                (0, "2. Snow pits"), (1, "2.1. Layers"), (1, "2.2. How heavy a layer is"), (0, "3. Weather"), (0, "Words"),
+            )
+        )  # fmt: skip
+        body = f"<div style='display:flex'><div style='width:260px;height:700px;background:#e8eef2;padding:20px 10px;box-sizing:border-box'>{entries}</div><main style='padding:20px;width:700px'><h1>Getting started</h1>{PROSE}{PROSE}</main></div>"
+        _, outline, _ = page(body)
+        self.assertEqual([len(n.children) for n in lists(outline.root)], [5, 2, 2])
+
+    def test_a_stack_of_entries_that_begin_anywhere_is_one_list(self) -> None:
+        entries = "".join(f"<li style='margin-inline-start:{x}px'>Brenn Hut {x}</li>" for x in (0, 90, 7, 44))
+        _, outline, _ = page(f"{STYLE}<main><h1>Manual</h1>{PROSE}<ul>{entries}</ul></main>")
+        self.assertLess(max((len(lists(n)) for n in lists(outline.root)), default=0), 2)
+
+
+class Hanging(unittest.TestCase):
+    def test_a_dash_that_hangs_before_its_text_is_where_it_was_and_so_are_the_lines(self) -> None:
+        text = "The stake stands where the wind leaves the snow alone, far from walls and trees, and is read from below."
+        items = "".join(
+            f"<p style='font:13px/18px DejaVu Sans Mono;width:400px;padding-left:16px;text-indent:-16px;margin:0 0 12px 30px'>- {said}{text}</p>"
+            for said in ("", "In winter: ", "Mind: ")
+        )
+        reading, outline, html = page(f"<main><h1>Manual</h1>{PROSE}{items}</main>")
+        hanging = [n for n in outline.root.walk() if n.attributes.get("hang")]
+        self.assertEqual(len(hanging), 3)
+        for n in hanging:
+            self.assertAlmostEqual(n.rect.x, reading.lines[n.lines[0]].words[0].x, delta=0.5)
+            self.assertAlmostEqual(float(n.attributes["hang"]), 16, delta=0.5)
+
+    def test_a_number_in_bold_before_plain_words_is_where_it_was(self) -> None:
+        entries = "".join(
+            f"<p style='line-height:30px;margin:0'><b>{k}.</b> {name}</p>" for k, name in enumerate(("Stakes", "Snow pits", "Weather"), 1)
+        )  # fmt: skip
+        reading, outline, _ = page(f"<main><h1>Manual</h1>{PROSE}{entries}{PROSE}</main>")
+        for n in (n for n in outline.root.walk() if n.kind == "text" and words(n)[:2] in ("1.", "2.", "3.")):
+            self.assertAlmostEqual(n.rect.x, reading.lines[n.lines[0]].words[0].x, delta=0.5)
+
+
+class ByChance(unittest.TestCase):
+    def test_a_line_in_the_middle_that_begins_where_others_do_is_not_centred(self) -> None:
+        # the second is about as wide as what it stands in
+        said = (
+            "Read it at eight.",
+            "Every station sends the depth of its snow before eight in the morning",
+            "Wind counts.",
+            "So does rain.",
+        )
+        rows = "".join(f"<p style='margin:14px 0;font-size:16px;line-height:20px'>{s}</p>" for s in said)
+        body = f"<main style='width:640px;padding:24px 40px;background:#e8eef2;box-sizing:border-box'>{rows}</main>"
+        _, outline, html = page(body)
+        self.assertEqual({n.align for n in outline.root.walk() if n.kind == "text"}, {"start"})
+        self.assertNotIn("center", html)
+
+
+if __name__ == "__main__":
+    unittest.main()
