@@ -50,7 +50,7 @@ class Hanging(unittest.TestCase):
             f"<p style='font:13px/18px DejaVu Sans Mono;width:400px;padding-left:16px;text-indent:-16px;margin:0 0 12px 30px'>- {said}{text}</p>"
             for said in ("", "In winter: ", "Mind: ")
         )
-        reading, outline, html = page(f"<main><h1>Manual</h1>{PROSE}{items}</main>")
+        reading, outline, _ = page(f"<main><h1>Manual</h1>{PROSE}{items}</main>")
         hanging = [n for n in outline.root.walk() if n.attributes.get("hang")]
         self.assertEqual(len(hanging), 3)
         for n in hanging:
