@@ -21,6 +21,8 @@ STRETCHED = 0.04  # em by which their spaces are wider on average than the narro
 LEADING = (0.95, 2.2)  # of the size: line pitches that occur in running text
 SINGLE_LEADING = 1.25  # of the size: given to a line that stands alone
 BULLET = re.compile(r"^[•·▪◦‣–—-]$|^\d{1,2}[.)]$")
+DOTS = "•▪◦‣"
+NUMBERED = 0.5  # of the lines that begin at one place that begin with a part's number, in a list of parts
 CODE = ("monospace",)
 OTHER_INK = 0.1  # OKLab, between the inks of two texts
 MARK = 28.0  # px: the largest box or icon that marks a line, and the farthest it may stand from it
@@ -151,6 +153,7 @@ def _continues(reading: Reading, draft: Draft, i: int, indices: list[int]) -> bo
         and len(first.words) > 1
         and abs(first.words[1].x - y0) <= ALIGNED
     )
+    unmarked = left and len(first.words) > 1 and _is_unmarked(reading, first, indices)
     display = a.size >= DISPLAY and pitch <= DISPLAY_LEADING * a.size
     centre = abs((x0 + x1) / 2 - (y0 + y1) / 2) <= (DISPLAY_OFF * a.size if display else ALIGNED)
     right = abs(x1 - y1) <= ALIGNED
@@ -184,8 +187,19 @@ def _continues(reading: Reading, draft: Draft, i: int, indices: list[int]) -> bo
     score += 1.0 if a.size >= 22 and pitch <= 1.4 * a.size else 0.0
     score -= 1.0 if last.words[-1].text.endswith((".", ":")) and len(last.words) < 5 else 0.0
     score += 1.5 if last.words[-1].text in OPEN or last.words[-1].text.endswith((",", "-")) else 0.0
+    score += 2.0 if unmarked else 0.0
     score += 1.5 if pitch <= CLOSE * _entry_pitch(reading, new, indices) else 0.0
     return score > 0.5
+
+
+def _is_unmarked(reading: Reading, first: Line, indices: list[int]) -> bool:
+    """Does a line without a sign that follows `first` go on with it, since what begins there begins with a dot or a part's number?"""
+    sign = first.words[0].text
+    if sign in DOTS:
+        return True
+    begin = [n for n in (reading.lines[k] for k in indices) if abs(n.box.x - first.box.x) <= ALIGNED]
+    parts = [n for n in begin if PART.fullmatch(n.words[0].text)]
+    return bool(PART.fullmatch(sign)) and len(parts) >= ENTRIES and len(parts) >= NUMBERED * len(begin)
 
 
 def _entry_pitch(reading: Reading, line: Line, indices: list[int]) -> float:

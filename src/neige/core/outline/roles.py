@@ -40,6 +40,7 @@ from neige.core.outline.side_lists import join_side_lists
 from neige.core.outline.sides import part_brands
 from neige.core.outline.site_name import lift_site_name
 from neige.core.outline.stacks import stack_lists
+from neige.core.outline.targets import room_in_feet
 from neige.core.outline.top_bar import bar_of_head, bare_bar, lift_head, room_below
 from neige.core.outline.trails import find_trails
 from neige.core.outline.underlined import find_underlined
@@ -91,6 +92,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     open_menus(root)
     list_dotted(root)
     stack_lists(root, reading)
+    room_in_feet(root)
     border_entries(root)
     border_lines(root)
     find_disclosures(root)

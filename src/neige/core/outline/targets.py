@@ -10,8 +10,10 @@ from neige.core.outline.words import texts_in
 
 TARGET_HIGH = 64.0  # px: the box of an entry is no higher
 TARGET_SIZE = 34.0  # px that a link in a bar is high
+FOOT_SIZE, FOOT_SIDE = 26.0, 6.0  # px that one in a foot is high, and of padding at its sides
 MOST_REACH = 14.0  # px that a link reaches up and down at most
 SIDE_ROOM = 8.0  # px of padding that a link in a row gets at most, left and right
+FEW = 3  # links in a foot
 LEVEL = 6.0  # px by which the middles of what belongs together may differ
 TARGET = 14.0  # px of padding that a stacked entry gets at most, above and below
 NEAR = 1.5  # px by which entries of one menu may begin elsewhere
@@ -23,14 +25,23 @@ SAME_BOX = 1.0  # px by which the boxes of links beside each other may begin or 
 EVEN = 2.0  # px by which the distances in a stack of entries may differ
 
 
-def give_room(links: Node) -> None:
+def room_in_feet(root: Node) -> None:
+    """Three or more links side by side in a foot get some room, less than those of a bar: many are written with none."""
+    for foot in (n for n in root.walk() if n.tag == "footer"):
+        for n in foot.walk():
+            plain = len(n.children) >= FEW and all(c.kind == "text" and is_plain_link(c) for c in n.children)
+            if n.kind == "row" and n.tag == "div" and plain and not n.attributes.get("dotted"):
+                give_room(n, FOOT_SIZE, FOOT_SIDE)
+
+
+def give_room(links: Node, size: float = TARGET_SIZE, room: float = SIDE_ROOM) -> None:
     """Links side by side get padding out of the gaps between them, and reach up and down without moving anything: targets
     large enough to hit (WCAG 2.2, 2.5.8 asks for 24 px), and no larger than what people write."""
     kids = links.children
     gaps = [c.gap for c in kids[1:] if c.gap > 0]
     if not gaps or min(gaps) < 8 or not any(is_plain_link(c) for c in kids):
         return
-    side, high = min(SIDE_ROOM, min(gaps) / 2), TARGET_SIZE
+    side, high = min(room, min(gaps) / 2), size
     box = current_of(kids)
     if box is not None:  # all have the box of the one that is open
         first = texts_in(box)[0]
