@@ -40,7 +40,7 @@ from neige.core.outline.side_lists import join_side_lists
 from neige.core.outline.sides import part_brands
 from neige.core.outline.site_name import lift_site_name
 from neige.core.outline.stacks import stack_lists
-from neige.core.outline.targets import room_in_feet
+from neige.core.outline.targets import reach_in_bars, room_in_feet
 from neige.core.outline.top_bar import bar_of_head, bare_bar, lift_head, room_below
 from neige.core.outline.trails import find_trails
 from neige.core.outline.underlined import find_underlined
@@ -109,6 +109,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     nest_lists(root)
     room_below(root)
     bare_bar(root)
+    reach_in_bars(root)
     _tell_navs_apart(root)
     for n in root.walk():  # a bar of few words may have looked like a button until its place was known
         if n.tag in PLACES:

@@ -13,6 +13,7 @@ from neige.core.outline.targets import (
 )
 from neige.core.outline.words import node_text, texts_in, words_of
 
+MARK = 28.0  # px that the mark before the words of a foot's link is wide and high at most
 ITEM_WORDS = 4
 ENTRY_WORDS = 7
 SEPARATORS = ("·", "•", "|", "/")  # between entries
@@ -94,9 +95,8 @@ def stack_lists(root: Node, reading: Reading) -> None:
     """Runs of single links, or of short lines at even distances, under one another are lists."""
     foot = {id(d) for n in root.walk() if n.tag == "footer" for d in n.walk()}
     for n in root.walk():
-        links = all(c.kind == "text" and c.tag == "a" and c.surface is None for c in n.children)
-        if id(n) in foot and n.kind == "row" and n.tag == "div" and len(n.children) >= 2 and links:
-            n.attributes["list"] = "1"
+        if id(n) in foot and n.kind == "row" and n.tag == "div" and len(n.children) >= 2:
+            _list_of_foot(n)
         if n.kind != "block" or n.tag not in ("div", "section", "main", "aside", "footer", "form", "td"):
             continue
         if n.tag == "form":
@@ -105,6 +105,25 @@ def stack_lists(root: Node, reading: Reading) -> None:
         headed = id(n) in foot or (bool(n.children) and "head" in n.children[0].attributes)
         wrap_runs(n, _is_plain_link, 2 if headed else 3)
         wrap_even_lines(n, reading)
+
+
+def _list_of_foot(row: Node) -> None:
+    """Links side by side in a foot are a list; a few may have a mark before their words, which leads there, too."""
+    links = [c for c in row.children if c.kind == "text" and c.tag == "a" and c.surface is None]
+    marked = [c for c in row.children if _is_marked_link(c)]
+    if len(links) + len(marked) == len(row.children) and len(links) > len(marked):
+        for c in marked:
+            link_whole(c)
+        row.attributes["list"] = "1"
+
+
+def _is_marked_link(c: Node) -> bool:
+    """A row of a small picture and the words of a link."""
+    if c.kind != "row" or c.tag != "div" or c.surface is not None or len(c.children) != 2:
+        return False
+    mark, link = c.children
+    small = mark.kind == "image" and max(mark.rect.w, mark.rect.h) <= MARK
+    return small and link.kind == "text" and link.tag == "a"
 
 
 def _is_plain_link(c: Node) -> bool:

@@ -116,7 +116,7 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
 
 def _is_entries(n: Node) -> bool:
     """Is a row nothing but a list's entries, on no ground of its own?"""
-    return bool(n.attributes.get("list")) and n.surface is None and not any(n.padding)
+    return bool(n.attributes.get("list")) and n.surface is None
 
 
 def _afloat(n: Node, page: Rect) -> dict[str, str]:
