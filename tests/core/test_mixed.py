@@ -14,8 +14,10 @@ from neige.core.reading.text.bullets import read_bullets
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.spaces import _no_spaces
 from neige.core.reading.text.strokes import letters_and_rules
-from neige.core.reading.type import mixed
+from neige.core.reading.type import decide, mixed
 from neige.core.reading.type.catalogue import draw, shape
+from neige.core.reading.type.kinds import Type
+from neige.core.reading.type.widths import measure_again
 from tests.core.test_type import PROSE, Sheet, row_of
 
 INK = (30.0, 40.0, 50.0)
@@ -132,6 +134,37 @@ class SeveralTypes(unittest.TestCase):
         for name in ("Oda", "Veit"):
             found = said_in(next(n for n in lines if n.text.startswith(name)), styles)
             self.assertEqual([w[1] for w in found], [700, 700, *[400] * (len(found) - 2)])
+
+
+class Sizes(unittest.TestCase):
+    """Sizes that lines with other words in them have made a little wrong."""
+
+    def read(self, times: float, odd: bool = False) -> list[float]:
+        """The sizes that are found where those of before are `times` too large; `odd`: one line in three holds wider words."""
+        sheet = Mixed(height=600)
+        for n, text in enumerate(3 * PROSE):
+            row, size = (BOLD, 15.0) if odd and not n % 3 else (row_of("Liberation Serif", 400), 16.0)
+            head, tail = text[:20], text[20:]
+            sheet.runs([(head, row_of("Liberation Serif", 400), 16.0), (tail, row, size)], 40 + 30 * n)
+
+        def mistaken(types: list[Type], sigma: float, scale: int) -> None:
+            for t in types:
+                t.size *= times
+            measure_again(types, sigma, scale)
+
+        with patch.object(decide, "measure_again", mistaken):
+            _, styles = sheet.read()
+        return sorted(s.size for s in styles if s.family == "Liberation Serif")
+
+    def test_the_size_that_most_lines_have_is_that_of_the_type(self) -> None:
+        self.assertEqual(self.read(1.002), [16.0])
+        self.assertEqual(self.read(1.002, odd=True), [16.0])
+
+    def test_a_type_that_is_in_the_right_size_stays_in_it(self) -> None:
+        self.assertEqual(self.read(1.0), [16.0])
+
+    def test_a_size_that_is_far_off_is_another_matter(self) -> None:
+        self.assertEqual(self.read(1.05), [16.8])
 
 
 class Marks(unittest.TestCase):

@@ -319,8 +319,7 @@ def _align_span(td: Node) -> None:
     """What is in a cell of several columns stands at the side that it is nearer to, or in the middle."""
     if not td.children:
         return
-    left = min(k.rect.x for k in td.children) - td.rect.x
-    right = td.rect.right - max(k.rect.right for k in td.children)
+    left, right = _room_beside(td)
     if abs(left - right) <= CENTRED:
         td.align = "center"
     elif right < left:
@@ -340,17 +339,19 @@ def _pool_padding(cells: list[Node]) -> None:
         td.padding = (top, right, bottom, left)
 
 
+def _room_beside(td: Node) -> tuple[float, float]:
+    """px before and after what is in a cell, inside the lines at its sides."""
+    _, after, _, before = td.surface.border if td.surface else (0.0, 0.0, 0.0, 0.0)
+    return (
+        min(k.rect.x for k in td.children) - td.rect.x - before,
+        td.rect.right - after - max(k.rect.right for k in td.children),
+    )
+
+
 def _align_column(cells: list[Node], like: str = "") -> None:
     """Where the content of a column's cells stands in them: at the end if it ends at one place, in the middle if it has that there and
     neither begins nor ends at one place. `like`: how the cells are aligned that these are the heads of."""
-    places = {
-        id(td): (
-            min(k.rect.x for k in td.children) - td.rect.x,
-            td.rect.right - max(k.rect.right for k in td.children),
-        )
-        for td in cells
-        if td.children
-    }
+    places = {id(td): _room_beside(td) for td in cells if td.children}
     if not places:
         return
     lefts, rights = (sorted(side) for side in zip(*places.values()))

@@ -109,7 +109,7 @@ def give_roles(root: Node, reading: Reading) -> str:
     nest_lists(root)
     room_below(root)
     bare_bar(root)
-    reach_in_bars(root)
+    reach_in_bars(root, reading)
     _tell_navs_apart(root)
     for n in root.walk():  # a bar of few words may have looked like a button until its place was known
         if n.tag in PLACES:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 
-from neige.core.model import Node
+from neige.core.model import Node, Reading
 from neige.core.outline.places import AUTO
 from neige.core.outline.words import texts_in
 
@@ -35,12 +35,14 @@ def room_in_feet(root: Node) -> None:
                 give_room(n, FOOT_SIZE, FOOT_SIDE)
 
 
-def reach_in_bars(root: Node) -> None:
-    """Words that stand by themselves in a bar at the page's top, its name or its last link, are as high to hit as the others."""
+def reach_in_bars(root: Node, reading: Reading) -> None:
+    """Words that stand by themselves in a bar at the page's top, its name or its last link, are as high to hit as the others, other
+    than underlined ones, which are text."""
     for bar in (n for n in root.walk() if n.tag in ("header", "nav") and n.rect.bottom <= BAR_END):
         for holder in bar.walk():
             for c in holder.children:
                 alone = is_plain_link(c) and c.kind != "image" and not c.attributes.keys() & {"pad", "reach"}
+                alone = alone and not any(reading.styles[t.style].underline for t in texts_in(c))
                 if holder.kind in ("row", "grid") and alone and not holder.attributes.get("reach"):
                     reach = max(0.0, min(MOST_REACH, (TARGET_SIZE - c.rect.h) / 2))
                     c.attributes["reach"] = f"{reach:g}"

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 
 WHOLE = 0.04  # % by which a column's share may be off a whole one
 TYPE = ("color", "font-family", "font-size", "font-style", "font-weight", "letter-spacing", "line-height")
+UNSURE = 0.75  # px by which the height of all rows together may be wrong
 PLACE = ("padding-inline", "padding-block-start", "padding-block-end", "vertical-align", "text-align")
 PLAIN = {  # what undoes a declaration that most cells have; else it is inherited
     "padding-inline": "0",
@@ -71,7 +72,8 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
             if td.children:
                 first, last = td.children[0].rect, td.children[-1].rect
                 if abs((first.y + last.bottom) / 2 - td.rect.cy) > OFF_MIDDLE and first.y >= td.rect.y:
-                    declared |= {"vertical-align": "top", "padding-block-start": rem(first.y - td.rect.y)}
+                    above = first.y - td.rect.y - (td.surface.border[0] if td.surface else 0.0)
+                    declared |= {"vertical-align": "top", "padding-block-start": rem(max(0.0, above))}
             drop = td.tweak.get("drop", 0.0)
             if abs(drop) > 0.2 and "vertical-align" not in declared:
                 declared[f"padding-block-{'start' if drop > 0 else 'end'}"] = rem(abs(drop))
@@ -91,7 +93,8 @@ def table(b: Builder, n: Node, placed: dict[str, str]) -> Element:
             if len(td.children) == 1 and td.children[0].kind == "text" and td.children[0].tag == "p":
                 t = td.children[0]
                 declared |= b.type.declarations(b.reading.styles[t.style], leadings[t.style])
-                room = td.rect.w - td.padding[1] - td.padding[3] - t.rect.w
+                lines = sum(td.surface.border[1::2]) if td.surface else 0.0
+                room = td.rect.w - lines - td.padding[1] - td.padding[3] - t.rect.w
                 if t.attributes.get("nowrap") or (len(t.lines) == 1 and room < ROOM):
                     declared["white-space"], broken["white-space"] = "nowrap", "normal"
                 cell.children = runs(b, t)
@@ -180,8 +183,14 @@ def _heights(n: Node, head: Node | None) -> dict[int, float]:
     for rows in alike.values():
         middle = sorted(out[i] for i in rows)[len(rows) // 2]
         even = [i for i in rows if abs(out[i] - middle) <= EVEN_ROWS]
-        out |= dict.fromkeys(even, sum(out[i] for i in even) / len(even))
+        out |= dict.fromkeys(even, _plain(sum(out[i] for i in even) / len(even), UNSURE / len(even)))
     return out
+
+
+def _plain(value: float, within: float) -> float:
+    """The roundest length that differs by `within` px at most: whole px, halves or quarters."""
+    steps = (round(value / step) * step for step in (1.0, 0.5, 0.25))
+    return next((near for near in steps if abs(near - value) <= within), value)
 
 
 def _leadings(n: Node) -> dict[int, float]:

@@ -47,6 +47,7 @@ from neige.core.reading.type.sort import (
     untangle_icons,
 )
 from neige.core.reading.type.trial import WELL_SET, WORDY, Fits, Trial
+from neige.core.reading.type.widths import measure_again
 
 LIKELY = 10  # instances, by edges, that are drawn both ways
 TELLING_LINES = 8  # that say how the page's text was drawn,
@@ -96,6 +97,7 @@ def find_types(pieces: list[Piece], pixels: NDArray[np.uint8], pins: Sequence[Pi
     take_together(types, scale)
     _pin_types(types, pins, sigma, scale)
     _spell(types, scale)
+    measure_again(types, sigma, scale)
     types = _unequal(types)
     read_cells(types, pixels, scale)
     return types
