@@ -1,13 +1,16 @@
-"""Lists in lists, dashes that hang before their texts, and lines that stand in the middle by chance."""
+"""Lists in lists, signs that hang before their texts, where lines are and stand in the middle by chance, and the room of links."""
 
 from __future__ import annotations
 
 import re
 import unittest
 
+from neige.browser import draw_page
 from neige.core.model import Node
+from neige.core.writer import write
 from tests.core.test_menus import words
-from tests.core.test_structure import PROSE, page
+from tests.core.test_structure import PROSE, drawn, page
+from tests.core.test_structure import STYLE as STYLES
 
 CONTENTS = """<ul><li>Measuring<ul><li>The stake</li><li>The snow pit<ul><li>Layers</li><li>Density of a layer</li></ul></li></ul></li>
 <li>Reporting<ul><li>By radio</li></ul></li><li>Weather</li></ul>"""
@@ -57,29 +60,67 @@ class Hanging(unittest.TestCase):
             self.assertAlmostEqual(n.rect.x, reading.lines[n.lines[0]].words[0].x, delta=0.5)
             self.assertAlmostEqual(float(n.attributes["hang"]), 16, delta=0.5)
 
-    def test_a_number_in_bold_before_plain_words_is_where_it_was(self) -> None:
-        entries = "".join(
-            f"<p style='line-height:30px;margin:0'><b>{k}.</b> {name}</p>" for k, name in enumerate(("Stakes", "Snow pits", "Weather"), 1)
-        )  # fmt: skip
-        reading, outline, _ = page(f"<main><h1>Manual</h1>{PROSE}{entries}{PROSE}</main>")
-        for n in (n for n in outline.root.walk() if n.kind == "text" and words(n)[:2] in ("1.", "2.", "3.")):
-            self.assertAlmostEqual(n.rect.x, reading.lines[n.lines[0]].words[0].x, delta=0.5)
+    def test_a_dash_before_a_single_line_is_where_it_was(self) -> None:
+        row = "<p style='line-height:30px;margin:0;padding-left:20px'>- 35 cm since Monday</p>"
+        reading, outline, _ = page(f"<main><h1>Manual</h1>{PROSE}{row}{PROSE}</main>")
+        text = next(n for n in outline.root.walk() if n.kind == "text" and words(n).endswith("Monday"))
+        self.assertAlmostEqual(text.rect.x, reading.lines[text.lines[0]].words[0].x, delta=0.5)
+
+
+class Lines(unittest.TestCase):
+    def test_boxes_of_lines_are_where_they_were_whatever_their_leading(self) -> None:
+        # a px more or less than letters and two equal halves of leading
+        said = "The stake stands where the wind leaves the snow alone, far from walls and trees, and is read from below at eight every morning."
+        for leading in (20, 21, 22, 23):
+            with self.subTest(leading):
+                html = f"<main style='padding:40px'><p style='width:400px;font:16px/{leading}px Liberation Sans;margin:0'>{said}</p></main>"
+                _, outline, _ = page(html)
+                text = next(n for n in outline.root.walk() if n.kind == "text")
+                self.assertAlmostEqual(text.rect.y, 40, delta=0.1)
+
+
+class Room(unittest.TestCase):
+    """What can be hit of links is larger than their words."""
+
+    def heights(self, body: str, names: tuple[str, ...]) -> list[float]:
+        found, outline, _ = page(body)
+        picture = drawn(STYLES + body, 900)[0]
+        nodes = draw_page(write(outline, found, picture), 900).nodes
+        links = [n for n in outline.root.walk() if n.tag == "a" and words(n) in names]
+        self.assertEqual([words(n) for n in links], list(names))
+        return [round(nodes[n.id].rect.h) for n in links]
+
+    def test_links_side_by_side_in_a_foot_have_some_room(self) -> None:
+        names = ("Stations", "Manual", "Licence")
+        links = "".join(f"<a style='margin-left:24px'>{n}</a>" for n in names)
+        foot = f"<footer style='border-top:1px solid #ccd;padding:24px 40px;display:flex;justify-content:space-between;font-size:14px;line-height:18px'><span>Copyright the observers</span><span>{links}</span></footer>"
+        self.assertEqual(self.heights(f"<main><h1>Depths</h1>{PROSE * 5}</main>{foot}", names), [24, 24, 24])
+
+    def test_a_name_in_a_bar_is_as_high_as_its_links(self) -> None:
+        names = ("Stations", "Manual", "Bulletins")
+        links = "".join(f"<a style='margin-left:32px'>{n}</a>" for n in names)
+        bar = f"<nav style='background:#e8eef2;padding:20px 40px;display:flex;justify-content:space-between;line-height:20px'><b style='font-size:20px'>Firnwatch</b><span>{links}</span></nav>"
+        self.assertEqual(
+            self.heights(f"{bar}<main><h1>Depths</h1>{PROSE * 5}</main>", ("Firnwatch", *names)), 4 * [40]
+        )
 
 
 class ByChance(unittest.TestCase):
     def test_a_line_in_the_middle_that_begins_where_others_do_is_not_centred(self) -> None:
-        # the second is about as wide as what it stands in
+        # the second makes the box as wide as it is, with as much room after it as before it
         said = (
             "Read it at eight.",
-            "Every station sends the depth of its snow before eight in the morning",
+            "Every station sends the depth of its snow before eight",
             "Wind counts.",
             "So does rain.",
         )
-        rows = "".join(f"<p style='margin:14px 0;font-size:16px;line-height:20px'>{s}</p>" for s in said)
-        body = f"<main style='width:640px;padding:24px 40px;background:#e8eef2;box-sizing:border-box'>{rows}</main>"
-        _, outline, html = page(body)
-        self.assertEqual({n.align for n in outline.root.walk() if n.kind == "text"}, {"start"})
-        self.assertNotIn("center", html)
+        rows = "".join(
+            f"<p style='margin:14px 0 14px 40px;font-size:16px;line-height:20px'>{s}</p>" for s in said
+        )
+        body = f"<main style='width:594px;margin:20px;padding:24px 40px;background:#c9d8e2'><h1>Depths</h1>{rows}</main>"
+        _, outline, _ = page(body)
+        texts = [n for n in outline.root.walk() if n.kind == "text" and n.tag == "p"]
+        self.assertEqual([(n.align, round(n.inset)) for n in texts], 4 * [("start", 40)])
 
 
 if __name__ == "__main__":

@@ -16,6 +16,7 @@ from neige.core.outline.spans import spanned_lattices
 from neige.core.outline.tables import spans_of
 from neige.core.pipeline import build
 from neige.core.writer import write
+from neige.core.writer.tables import _heights
 from tests.core.test_menus import words
 from tests.core.test_structure import PROSE, STYLE, drawn, page, tagged
 from tests.support import png
@@ -66,6 +67,19 @@ class Tables(unittest.TestCase):
         table = table_of(body("td,th{border-bottom:1px solid #b9c4cc}"))
         for cell in table.children[1].children:
             self.assertAlmostEqual(cell.children[0].rect.x - cell.rect.x, 12, delta=1.5)
+
+    def test_the_room_in_cells_begins_inside_their_lines(self) -> None:
+        for tr in table_of(body("td,th{border:1px solid #b9c4cc}")).children:
+            self.assertAlmostEqual(tr.children[0].padding[3], 12, delta=0.3)
+
+    def test_rows_that_are_all_as_high_are_whole_px_high(self) -> None:
+        tops = [100.0, *(126.0 + 26 * k for k in range(23)), 723.5]  # where the last ends was only guessed
+        rows = [
+            Node("tr", Rect(40, y, 600, b - y), children=[Node("td", Rect(40, y, 600, b - y))])
+            for y, b in itertools.pairwise(tops)
+        ]
+        table = Node("table", Rect(40, 100, 600, 623.5), children=rows)
+        self.assertEqual(set(_heights(table, None).values()), {26.0})
 
     def test_names_at_the_side_are_heads_of_their_rows(self) -> None:
         html = body("td,th{border:1px solid #b9c4cc}thead th{background:#344}thead{color:#fff}", side="th")

@@ -247,6 +247,7 @@ def _set_leading(node: Node, reading: Reading, leading: float) -> None:
 
 def _cells(table: Node, reading: Reading) -> None:
     """Column shares, row heights and the content's place in every cell."""
+    _share_leading(table, reading)
     first = table.children[0].children
     ends = [
         *(td.rect.x for td in first[1:]),
@@ -272,6 +273,18 @@ def _cells(table: Node, reading: Reading) -> None:
                 child.align, child.width = td.align, "hug" if small else "fill"
                 lay_out(child, reading, child.rect.x, td.rect.right)
     _arrows_at_end(table.children[0])
+
+
+def _share_leading(table: Node, reading: Reading) -> None:
+    """Single lines in a table have the leading that shows where a cell of their style has several."""
+    texts = [t for t in table.walk() if t.kind == "text" and t.surface is None]
+    shown: dict[int, list[float]] = {}
+    for t in texts:
+        if len(t.lines) > 1:
+            shown.setdefault(t.style, []).append(round(t.leading, 2))
+    for t in texts:
+        if len(t.lines) == 1 and t.style in shown:
+            _set_leading(t, reading, max(set(shown[t.style]), key=lambda v: (shown[t.style].count(v), -v)))
 
 
 def _arrows_at_end(head: Node) -> None:

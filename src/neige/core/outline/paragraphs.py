@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -23,6 +24,7 @@ SINGLE_LEADING = 1.25  # of the size: given to a line that stands alone
 BULLET = re.compile(r"^[•·▪◦‣–—-]$|^\d{1,2}[.)]$")
 DOTS = "•▪◦‣"
 NUMBERED = 0.5  # of the lines that begin at one place that begin with a part's number, in a list of parts
+LAYOUT_UNIT = 1 / 64  # px, which Chromium lays out in
 CODE = ("monospace",)
 OTHER_INK = 0.1  # OKLab, between the inks of two texts
 MARK = 28.0  # px: the largest box or icon that marks a line, and the farthest it may stand from it
@@ -355,8 +357,9 @@ def _as_marker(reading: Reading, line: Line) -> bool:
 
 
 def baseline_offset(ascent: float, descent: float, leading: float) -> float:
-    """From the top of a line box to its baseline (CSS 2.2, 10.8.1: half the leading goes above)."""
-    return (leading - (ascent + descent)) / 2 + ascent
+    """From the top of a line box to its baseline (CSS 2.2, 10.8.1: half the leading goes above). Chromium takes whole px of it, the
+    lower ones: with a px more or less in 17 px of letters and 20 of leading texts would be half a px off, and then one."""
+    return math.floor((leading - (ascent + descent)) / 2 + LAYOUT_UNIT / 2) + ascent
 
 
 def _alignment(spans: list[tuple[float, float]]) -> str:

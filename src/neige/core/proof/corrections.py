@@ -418,8 +418,11 @@ def _drop(table: Node, off: dict[int, Residual]) -> int:
     letters; pictures each by themselves."""
     steps: list[tuple[Node, float]] = []
     half = line_between(table) / 2  # of a collapsed border, which lies outside the cell
+    edged = {id(td) for tr in table.children if any(c.surface for c in tr.children) for td in tr.children}
     for td in (td for tr in table.children for td in tr.children if len(td.children) == 1):
         o, own = off.get(td.children[0].id), off.get(td.id)
+        if id(td) not in edged and td.children[0].kind == "text":
+            continue  # where nothing is painted its row is, was only guessed
         if o and own and abs(step := o.top - own.top + half) < 4:
             steps.append((td, step))
     lines = [s for td, s in steps if td.children[0].kind == "text"]

@@ -7,13 +7,15 @@ from collections.abc import Sequence
 import numpy as np
 
 from neige.core.reading.type import fit as f
-from neige.core.reading.type.kinds import Type, mean_residual, oddity, sample_of, tidy_size
+from neige.core.reading.type.kinds import Type, mean_residual, oddity, sample_of, tidy_size, written_sizes
 from neige.core.reading.type.match import match
 from neige.core.reading.type.pieces import Piece
 
 LINES = 9  # the widest, that are measured
+WIDE = 160.0  # px that the widest has at least
 LETTERS = 8  # of a line that tells a size
 NEAR = 0.02  # of a size by which the new one may differ
+ROUNDED = 0.02  # px by which one that people write may differ from what is measured
 SAME = 0.004  # px
 DRAWN = 0.1  # residual of a type up to which its face is the right one
 WORSE = 0.002  # residual by which it may be drawn worse at the new size
@@ -25,11 +27,15 @@ def measure_again(types: Sequence[Type], sigma: float, scale: int) -> None:
         lines = sorted((p for p in t.members if p.flat and p.letters >= LETTERS), key=lambda p: -p.width)[
             :LINES
         ]
-        if not lines or abs(t.tracking) > 0.01 or t.usual > DRAWN:
+        if not lines or lines[0].width < WIDE * scale or abs(t.tracking) > 0.01 or t.usual > DRAWN:
             continue
         sizes = [f.refit(p.edges, t.row, sigma, tracked=False).size for p in lines]
         size = _middle(sizes, [p.width for p in lines])
-        size = tidy_size(size / scale, lines[0].width / scale) * scale
+        size = tidy_size(size / scale, lines[0].width / scale)
+        near = written_sizes(size, lines[0].width / scale)
+        size = min([size, *(n for n in near if abs(n - size) <= ROUNDED)], key=oddity) * scale
+        if oddity(size / scale) > oddity(t.size / scale):
+            continue
         if not SAME * scale < abs(size - t.size) <= NEAR * t.size:
             continue
         if _misfit(lines, t, size, sigma, scale) < _misfit(lines, t, t.size, sigma, scale):
