@@ -133,8 +133,8 @@ class Around(unittest.TestCase):
             for i in range(4)
         ])  # fmt: skip
         give_room(entries)
-        self.assertEqual(entries.attributes["reach"], "7")
-        self.assertEqual([c.attributes["pad"] for c in entries.children], ["7 8", "8 8"] * 2)
+        self.assertEqual(entries.attributes["reach"], "10")
+        self.assertEqual([c.attributes["pad"] for c in entries.children], ["10 12", "11 12"] * 2)
         self.assertFalse([c for c in entries.children if "reach" in c.attributes or c.inset])
 
     def test_a_line_in_another_ink_is_another_text(self) -> None:

@@ -48,12 +48,13 @@ class Menus(unittest.TestCase):
         bar += [line(t, 900 + 110 * i, 46) for i, t in enumerate(("Stations", "Bulletin", "Method"))]
         r = reading([*bar, line("Depth today", 150, 200, 1), *prose(260)])
         nav = tags(r, "nav")[0]
-        (menu,) = [n for n in nav.walk() if n.attributes.get("reach")]
+        name, menu = (n for n in nav.walk() if n.attributes.get("reach"))
         self.assertEqual((menu.attributes["list"], len(menu.children)), ("1", 3))
         for n in menu.children:
             high, wide = (float(v) for v in n.attributes["pad"].split())
-            self.assertAlmostEqual(n.rect.h + 2 * high, 32, delta=4)
-            self.assertEqual((high, wide), (float(menu.attributes["reach"]), 8.0))
+            self.assertAlmostEqual(n.rect.h + 2 * high, 40, delta=1)
+            self.assertEqual((high, wide), (float(menu.attributes["reach"]), 12.0))
+        self.assertEqual((words(name), name.attributes["pad"].split()[1]), ("Firnwatch", "0"))
 
     def test_the_other_half_of_a_cards_foot_is_a_button_too(self) -> None:
         def half(x: float, text: str, **own: object) -> Node:

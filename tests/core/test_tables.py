@@ -243,7 +243,7 @@ class RowSpans(unittest.TestCase):
         drawing = draw_page(write(outline, found, drawn(STYLE + self.html(), 900)[0]), 900)
         for td in (td for n in outline.root.walk() if n.tag == "tr" for td in n.children):
             at = drawing.nodes[td.id].rect
-            self.assertLess(abs(at.h - td.rect.h), 4, words(td))
+            self.assertLess(abs(at.h - td.rect.h), 1.6, words(td))
 
     def test_how_high_a_row_is_is_said_of_the_row(self) -> None:
         found, outline, _ = page(self.html())

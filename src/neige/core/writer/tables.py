@@ -170,7 +170,7 @@ def _heights(n: Node, head: Node | None) -> dict[int, float]:
     out = {
         id(tr): tr.tweak.get(
             "height",
-            tr.rect.h
+            max((td.rect.h for td in tr.children if "rows" not in td.attributes), default=tr.rect.h)
             - shared * max((sum(td.surface.border[::2]) for td in tr.children if td.surface), default=0.0),
         )
         for tr in n.children
