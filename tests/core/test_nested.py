@@ -28,6 +28,12 @@ class Nested(unittest.TestCase):
         written = re.sub(r"\s+", "", re.sub(r"<(/?[a-z]+)[^>]*>", r"<\1>", html))
         self.assertIn("<li><p>Reporting</p><ul><li>Byradio</li></ul></li><li>Weather</li></ul>", written)
 
+    def test_what_all_entries_are_set_in_by_is_their_lists_padding(self) -> None:
+        _, outline, _ = page(f"{STYLE}<main><h1>Manual</h1>{PROSE}{CONTENTS}</main>")
+        outer = lists(outline.root)[0]
+        self.assertAlmostEqual(outer.padding[3], 40, delta=0.6)
+        self.assertEqual([c.inset for c in outer.children], [0.0, 0.0, 0.0])
+
     def test_entries_of_a_menu_that_are_set_in_are_nested_whatever_else_they_say(self) -> None:
         entries = "".join(
             f"<p style='line-height:18px;padding:5px 0;margin:0 0 0 {20 * deep}px'>{name}</p>"

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import replace
+from statistics import median
 
 from neige.core.model import Node
-from neige.core.model.geometry import union
+from neige.core.model.geometry import edges, union
 from neige.core.outline.lists import marks
 
 LEVEL = 3.0  # px by which the beginnings of entries of one level may differ
@@ -26,6 +27,27 @@ def nest_lists(root: Node) -> None:
                 n.children = _nested(entries, levels)
                 n.attributes["list"] = marks(n)
                 n.reasons.append("entries set in under others")
+    for n in root.walk():
+        if n.kind == "block" and n.attributes.get("list") and n.tag != "nav":
+            _indent(n)
+
+
+def _indent(n: Node) -> None:
+    """What all entries of a list are set in by is the list's own padding."""
+    insets = [c.inset for c in n.children]
+    plain = all(c.align == "start" and c.surface is None and c.kind in ("text", "block") for c in n.children)
+    if not plain or len(insets) < 2 or min(insets) <= LEVEL or max(insets) - min(insets) > LEVEL:
+        return
+    if any(c.attributes.keys() & {"outset", "aside", "lead"} for c in n.children):
+        return
+    inset = median(insets)
+    for c in n.children:
+        c.inset = c.inset - inset if abs(c.inset - inset) > EXACT else 0.0
+    top, right, bottom, left = n.padding
+    n.padding = (top, right, bottom, left + inset)
+    n.rect = edges(
+        min(n.rect.x, min(c.rect.x for c in n.children) - inset), n.rect.y, n.rect.right, n.rect.bottom
+    )
 
 
 def _entries(n: Node) -> list[Node]:

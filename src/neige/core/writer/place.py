@@ -53,8 +53,8 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
             start, out["inline-size"] = "auto", "fit-content"  # what is free beside its entries is not theirs
         elif abs(n.inset - lead) > 0.05:
             start = rem(n.inset - lead) if lead else _inset(n, parent)
-            if n.inset > NARROW_INSET:
-                narrow["margin-inline-start"] = "0"
+            if n.inset > NARROW_INSET:  # a list in a list stays one
+                narrow["margin-inline-start"] = rem(NARROW_INSET) if n.attributes.get("list") else "0"
         above = n.gap - (reach if n.kind == "row" else 0.0)
         if abs(above) > 0.05:
             out["margin-block-start"] = rem(above)
