@@ -56,6 +56,27 @@ class Menus(unittest.TestCase):
             self.assertEqual((high, wide), (float(menu.attributes["reach"]), 12.0))
         self.assertEqual((words(name), name.attributes["pad"].split()[1]), ("Firnwatch", "0"))
 
+    def test_a_word_at_a_bars_other_end_that_is_set_as_its_entries_is_the_last_of_them(self) -> None:
+        names = ("Stations", "Bulletin", "Method", "Data")
+
+        def nav(last: str, style: int = 0) -> Node:
+            bar = [line(t, 150 + 110 * i, 46) for i, t in enumerate(names)]
+            r = reading(
+                [
+                    *bar,
+                    line(last, 1290 - 9.0 * len(last), 46, style),
+                    line("Depth today", 150, 200, 1),
+                    *prose(260),
+                ]
+            )
+            return tags(r, "nav")[0]
+
+        listed = next(n for n in nav("Search").walk() if n.attributes.get("list"))
+        self.assertEqual([(c.tag, words(c)) for c in listed.children], [("a", n) for n in (*names, "Search")])
+        for other in (nav("Open every day"), nav("Search", 2)):
+            listed = next(n for n in other.walk() if n.attributes.get("list"))
+            self.assertEqual([words(c) for c in listed.children], list(names))
+
     def test_the_other_half_of_a_cards_foot_is_a_button_too(self) -> None:
         def half(x: float, text: str, **own: object) -> Node:
             word = Node("text", Rect(x + 60, 212, 40, 20), tag="span", runs=[Run(text, 0)], lines=[0])

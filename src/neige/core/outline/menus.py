@@ -10,6 +10,7 @@ import re
 
 from neige.core.model import Node, Reading, Rect
 from neige.core.model.geometry import union
+from neige.core.outline.places import AUTO
 from neige.core.outline.sides import SECOND, beside_content, is_side, make_side
 from neige.core.outline.stacks import ITEM_WORDS, as_link, is_entry, link_whole
 from neige.core.outline.targets import (
@@ -61,6 +62,9 @@ def find_menus(root: Node, reading: Reading) -> None:
     _wordmark(root, reading)
 
 
+BAR_ENTRIES = 4  # that a bar has at least whose last stands apart
+
+
 def link_apart(root: Node) -> None:
     """What stands apart from a bar's entries, at its other end, an icon and a word set as theirs, is an entry, too; a badge may be on it."""
     for bar in (n for n in root.walk() if n.tag == "nav" and n.kind == "row"):
@@ -74,6 +78,30 @@ def link_apart(root: Node) -> None:
             if free and brief and not any(d.tag in ("a", "button") or d.kind == "field" for d in c.walk()):
                 link_whole(c)
                 c.reasons.append("set as the entries of its bar")
+        _take_last(bar, styles)
+
+
+def _take_last(bar: Node, styles: set[int]) -> None:
+    """A word by itself at the other end of a bar, set as the entries of its list, is the last of them."""
+    entries, last = bar.children if len(bar.children) == 2 else (None, None)
+    if (
+        entries is None
+        or last is None
+        or not entries.attributes.get("list")
+        or len(entries.children) < BAR_ENTRIES
+    ):
+        return
+    plain = last.kind == "text" and last.tag == "p" and len(last.lines) == 1 and last.surface is None
+    if not plain or last.gap != AUTO or last.style not in styles or len(words_of(last)) > 2:
+        return
+    as_link(last)
+    last.reasons.append("set as the entries of its bar")
+    if pad := entries.children[-1].attributes.get("pad"):
+        last.attributes["pad"] = pad
+    last.inset = entries.children[-1].inset
+    entries.children.append(last)
+    entries.rect, entries.width = union([entries.rect, last.rect]), "grow"
+    bar.children = [entries]
 
 
 def join_current(root: Node) -> None:
