@@ -185,6 +185,11 @@ class Menus(unittest.TestCase):
             tags(reading([line("Depths", 150, 100, 1), *prose(160, 16, 150), *years]), "nav"), []
         )
 
+    def test_signs_that_only_look_like_numbers_lead_to_no_pages(self) -> None:
+        raised = [line(t, 1000 + 30 * i, 700, 3) for i, t in enumerate("²³¹")]
+        r = reading([line("Bulletins", 150, 100, 1), *prose(160, 16, 150), *raised])
+        self.assertEqual(tags(r, "nav"), [])
+
     def test_an_entry_that_ends_in_a_chevron_opens_something(self) -> None:
         bar = [line("Firnwatch", 150, 50)]
         bar += [line(t, 700 + 140 * i, 50) for i, t in enumerate(("Stations", "Bulletin", "Method"))]

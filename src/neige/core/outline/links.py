@@ -339,7 +339,7 @@ def link_pages(root: Node) -> None:
 
 def _following(kids: list[Node]) -> int:
     """How many numbers follow on each other side by side; 0 if one does not, other than after a cell that stands for those left out."""
-    numbers = [(i, int(node_text(c))) for i, c in enumerate(kids) if node_text(c).isdigit()]
+    numbers = [(i, int(node_text(c))) for i, c in enumerate(kids) if node_text(c).isdecimal()]
     steps = [
         0 if b - a > 1 and j - i == 2 and _is_left_out(kids[i + 1]) else b - a
         for (i, a), (j, b) in itertools.pairwise(numbers)
@@ -390,7 +390,7 @@ def _flatten(row: Node) -> None:
 
 def _leads_to_page(c: Node) -> bool:
     """A page's number, a word that turns to one, or what stands for those left out."""
-    return node_text(c).isdigit() or bool(TURN.fullmatch(node_text(c))) or _is_left_out(c)
+    return node_text(c).isdecimal() or bool(TURN.fullmatch(node_text(c))) or _is_left_out(c)
 
 
 def link_pictures(root: Node, reading: Reading) -> None:

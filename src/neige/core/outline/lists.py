@@ -223,7 +223,7 @@ def _number(item: Node) -> int | None:
 
 def _is_part(c: Node) -> bool:
     """Does a text begin with the number of a chapter's part?"""
-    return c.kind == "text" and bool(PART.fullmatch(node_text(c).split(maxsplit=1)[0]))
+    return c.kind == "text" and any(map(PART.fullmatch, node_text(c).split()[:1]))
 
 
 def _put_sign_back(text: Node, reading: Reading) -> None:
