@@ -11,6 +11,7 @@ from neige.core.model.outline import Run
 from neige.core.outline import arrange
 from neige.core.outline.links import link_fellows, press_fellows
 from neige.core.outline.roles import _tell_navs_apart
+from neige.core.writer.place import place
 from tests.core.test_outline import html, line, reading, style
 
 
@@ -71,7 +72,9 @@ class Menus(unittest.TestCase):
             )
             return tags(r, "nav")[0]
 
-        listed = next(n for n in nav("Search").walk() if n.attributes.get("list"))
+        bar = nav("Search")
+        listed = next(n for n in bar.walk() if n.attributes.get("list"))
+        self.assertEqual(place(listed, bar)[0]["flex"], "1")
         self.assertEqual([(c.tag, words(c)) for c in listed.children], [("a", n) for n in (*names, "Search")])
         for other in (nav("Open every day"), nav("Search", 2)):
             listed = next(n for n in other.walk() if n.attributes.get("list"))
@@ -173,22 +176,6 @@ class Menus(unittest.TestCase):
         self.assertEqual(
             re.findall(r'aria-label="(Link \d of 3)"', page), ["Link 1 of 3", "Link 2 of 3", "Link 3 of 3"]
         )
-
-    def test_numbers_that_follow_on_each_other_lead_to_pages(self) -> None:
-        pages = [line(str(i), 1000 + 30 * i, 700, 3) for i in range(1, 6)]
-        r = reading([line("Bulletins", 150, 100, 1), *prose(160, 16, 150), *pages])
-        nav = [n for n in tags(r, "nav") if n.attributes["label"] == "Pages"]
-        self.assertEqual([words(n) for n in nav], ["1 2 3 4 5"])
-        self.assertTrue(all(c.tag == "a" for c in nav[0].children))
-        years = [line(t, 1000 + 60 * i, 700, 3) for i, t in enumerate(("12", "40", "7"))]
-        self.assertEqual(
-            tags(reading([line("Depths", 150, 100, 1), *prose(160, 16, 150), *years]), "nav"), []
-        )
-
-    def test_signs_that_only_look_like_numbers_lead_to_no_pages(self) -> None:
-        raised = [line(t, 1000 + 30 * i, 700, 3) for i, t in enumerate("²³¹")]
-        r = reading([line("Bulletins", 150, 100, 1), *prose(160, 16, 150), *raised])
-        self.assertEqual(tags(r, "nav"), [])
 
     def test_an_entry_that_ends_in_a_chevron_opens_something(self) -> None:
         bar = [line("Firnwatch", 150, 50)]

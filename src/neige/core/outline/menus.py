@@ -83,13 +83,10 @@ def link_apart(root: Node) -> None:
 
 def _take_last(bar: Node, styles: set[int]) -> None:
     """A word by itself at the other end of a bar, set as the entries of its list, is the last of them."""
-    entries, last = bar.children if len(bar.children) == 2 else (None, None)
-    if (
-        entries is None
-        or last is None
-        or not entries.attributes.get("list")
-        or len(entries.children) < BAR_ENTRIES
-    ):
+    if len(bar.children) != 2:
+        return
+    entries, last = bar.children
+    if not entries.attributes.get("list") or len(entries.children) < BAR_ENTRIES:
         return
     plain = last.kind == "text" and last.tag == "p" and len(last.lines) == 1 and last.surface is None
     if not plain or last.gap != AUTO or last.style not in styles or len(words_of(last)) > 2:

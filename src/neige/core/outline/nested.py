@@ -41,13 +41,18 @@ def _indent(n: Node) -> None:
     if any(c.attributes.keys() & {"outset", "aside", "lead"} for c in n.children):
         return
     inset = median(insets)
-    for c in n.children:
-        c.inset = c.inset - inset if abs(c.inset - inset) > EXACT else 0.0
+    _rebase(n.children, inset)
     top, right, bottom, left = n.padding
     n.padding = (top, right, bottom, left + inset)
     n.rect = edges(
         min(n.rect.x, min(c.rect.x for c in n.children) - inset), n.rect.y, n.rect.right, n.rect.bottom
     )
+
+
+def _rebase(entries: list[Node], base: float) -> None:
+    """Say of entries how far they are set in beyond `base` px."""
+    for c in entries:
+        c.inset = c.inset - base if abs(c.inset - base) >= EXACT else 0.0
 
 
 def _entries(n: Node) -> list[Node]:
@@ -109,8 +114,7 @@ def _item(head: Node, under: list[Node]) -> Node:
     """An entry with a list of its own."""
     first = under[0]
     base = first.inset
-    for c in under:
-        c.inset = c.inset - base if abs(c.inset - base) >= EXACT else 0.0
+    _rebase(under, base)
     box = Node(
         "block", union(c.rect for c in under), children=under, width="fill", gap=first.gap, inset=base - head.inset
     )  # fmt: skip

@@ -197,11 +197,11 @@ def _continues(reading: Reading, draft: Draft, i: int, indices: list[int]) -> bo
 def _is_unmarked(reading: Reading, first: Line, indices: list[int]) -> bool:
     """Does a line without a sign that follows `first` go on with it, since what begins there begins with a dot or a part's number?"""
     sign = first.words[0].text
-    if sign in DOTS:
-        return True
+    if sign in DOTS or not PART.fullmatch(sign):
+        return sign in DOTS
     begin = [n for n in (reading.lines[k] for k in indices) if abs(n.box.x - first.box.x) <= ALIGNED]
     parts = [n for n in begin if PART.fullmatch(n.words[0].text)]
-    return bool(PART.fullmatch(sign)) and len(parts) >= ENTRIES and len(parts) >= NUMBERED * len(begin)
+    return len(parts) >= ENTRIES and len(parts) >= NUMBERED * len(begin)
 
 
 def _entry_pitch(reading: Reading, line: Line, indices: list[int]) -> float:

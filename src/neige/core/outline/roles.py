@@ -24,7 +24,6 @@ from neige.core.outline.landmarks import find_landmarks
 from neige.core.outline.links import (
     link_feet,
     link_fellows,
-    link_pages,
     link_pictures,
     link_repeated,
     link_texts,
@@ -33,6 +32,7 @@ from neige.core.outline.links import (
 from neige.core.outline.lists import find_lists, piled
 from neige.core.outline.menus import find_menus, join_current, link_apart, open_menus, wrap_searches
 from neige.core.outline.nested import nest_lists
+from neige.core.outline.pages import link_pages
 from neige.core.outline.pairs import find_pairs
 from neige.core.outline.posts import link_posts
 from neige.core.outline.quotes import border_bars

@@ -6,6 +6,7 @@ import itertools
 
 from neige.core.model import Node, Reading
 from neige.core.outline.places import AUTO
+from neige.core.outline.top_bar import BAR
 from neige.core.outline.words import texts_in
 
 TARGET_HIGH = 64.0  # px: the box of an entry is no higher
@@ -13,7 +14,6 @@ TARGET_SIZE = 40.0  # px that a link in a bar is high
 FOOT_SIZE, FOOT_SIDE = 24.0, 6.0  # px that one in a foot is high (2.5.8), and of padding at its sides
 MOST_REACH = 14.0  # px that a link reaches up and down at most
 SIDE_ROOM = 12.0  # px of padding that a link in a row gets at most, left and right
-BAR_END = 130.0  # px from the page's top within which its bars end
 FEW = 3  # links in a foot
 LEVEL = 6.0  # px by which the middles of what belongs together may differ
 TARGET = 14.0  # px of padding that a stacked entry gets at most, above and below
@@ -38,7 +38,7 @@ def room_in_feet(root: Node) -> None:
 def reach_in_bars(root: Node, reading: Reading) -> None:
     """Words that stand by themselves in a bar at the page's top, its name or its last link, are as high to hit as the others, other
     than underlined ones, which are text."""
-    for bar in (n for n in root.walk() if n.tag in ("header", "nav") and n.rect.bottom <= BAR_END):
+    for bar in (n for n in root.walk() if n.tag in ("header", "nav") and n.rect.bottom <= BAR):
         for holder in bar.walk():
             for c in holder.children:
                 alone = is_plain_link(c) and c.kind != "image" and not c.attributes.keys() & {"pad", "reach"}

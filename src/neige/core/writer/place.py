@@ -90,6 +90,8 @@ def place(n: Node, parent: Node) -> tuple[dict[str, str], dict[str, str]]:
             out["margin-block-start"] = rem(n.inset - reach)
         if n.attributes.get("type") in ("checkbox", "radio"):
             pass  # it has a width of its own
+        elif n.width == "grow" and n.attributes.get("list") and n.children[-1].gap == AUTO:
+            out["flex"] = "1"  # its last entry stands at the end of whatever room there is
         elif n.width == "grow":
             out["flex"] = f"0 1 {rem(n.rect.w)}"
             if parent.width == "hug":  # which is as wide as what is in it, whatever that would like to be

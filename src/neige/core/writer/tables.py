@@ -194,8 +194,8 @@ def _plain(value: float, within: float) -> float:
 
 
 def _leadings(n: Node) -> dict[int, float]:
-    """For each style the leading of its cells: that of those with several lines, where it shows, or else the commonest."""
-    seen: dict[int, list[tuple[bool, float]]] = {}
+    """For each style the commonest leading of its cells."""
+    seen: dict[int, list[float]] = {}
     for t in (d for d in n.walk() if d.kind == "text"):
-        seen.setdefault(t.style, []).append((len(t.lines) > 1, round(t.leading, 2)))
-    return {k: max(set(v), key=lambda o: (o[0], v.count(o), -o[1]))[1] for k, v in seen.items()}
+        seen.setdefault(t.style, []).append(round(t.leading, 2))
+    return {k: max(set(v), key=lambda o: (v.count(o), -o)) for k, v in seen.items()}
