@@ -30,7 +30,7 @@ def panels(rng: np.random.Generator) -> list[dict[str, object]]:
         x, y = 40 + 385 * (i % 3) + int(rng.integers(0, 20)), 50 + 330 * (i // 3) + int(rng.integers(0, 20))
         outer = {
             "rect": Rect(x, y, w, h), "radius": int(rng.choice([0, 4, 8, 12, 20])), "border": int(rng.choice([0, 0, 1, 2, 4])),
-            "fill": str(rng.choice(FILLS[:4])), "shadow": None, "angle": None,
+            "fill": str(rng.choice(FILLS[:4])), "shadow": None, "under": None, "angle": None,
         }  # fmt: skip
         if rng.random() < 0.5:
             outer["shadow"] = (
@@ -38,11 +38,13 @@ def panels(rng: np.random.Generator) -> list[dict[str, object]]:
                 int(rng.integers(4, 25)),
                 round(float(rng.uniform(0.1, 0.35)), 2),
             )
+            if outer["shadow"][1] <= 8:  # a close one: some cast a wide one besides
+                outer["under"] = (16, 40, 0.12) if i % 2 else None
         if rng.random() < 0.3:
             outer["angle"] = int(rng.choice([0, 45, 90, 135, 180]))
         inner = {
             "rect": Rect(x + 30, y + 30, w - 60, 50), "radius": int(rng.choice([0, 6, 25])), "border": 0, "fill": FILLS[4],
-            "shadow": None, "angle": None,
+            "shadow": None, "under": None, "angle": None,
         }  # fmt: skip
         out += [outer, inner]
     return out
@@ -54,10 +56,9 @@ def page_of(found: list[dict[str, object]]) -> Page:
         r = p["rect"]
         assert isinstance(r, Rect)
         fill = p["fill"] if p["angle"] is None else f"linear-gradient({p['angle']}deg, #2c6175, #9fc3d1)"
-        shadow = ""
-        if isinstance(p["shadow"], tuple):
-            dy, blur, alpha = p["shadow"]
-            shadow = f"box-shadow:0 {dy}px {blur}px rgb(0 0 0 / {alpha});"
+        cast = [c for c in (p["shadow"], p["under"]) if isinstance(c, tuple)]
+        layers = ",".join(f"0 {dy}px {blur}px rgb(0 0 0 / {alpha})" for dy, blur, alpha in cast)
+        shadow = f"box-shadow:{layers};" if layers else ""
         border = f"border:{p['border']}px solid #7a8a96;" if p["border"] else ""
         rules.append(
             f".p{i}{{position:absolute;left:{r.x}px;top:{r.y}px;width:{r.w}px;height:{r.h}px;box-sizing:border-box;"
@@ -87,6 +88,7 @@ def compare(
         errors["shadow there or not"].append(float((best.shadow is None) == (p["shadow"] is None)))
         if best.shadow is not None and isinstance(p["shadow"], tuple):
             dy, blur, alpha = p["shadow"]
+            errors["one shadow or two"].append(float((best.shadow.under is None) == (p["under"] is None)))
             errors["shadow offset px"].append(abs(best.shadow.dy - dy))
             errors["shadow blur px"].append(abs(best.shadow.blur - blur))
             errors["shadow opacity"].append(abs(best.shadow.opacity - alpha))
@@ -107,8 +109,8 @@ def run(pages: int) -> None:
         errors: dict[str, list[float]] = {
             k: []
             for k in (
-                "found", "edge px", "radius px", "border px", "shadow there or not", "shadow offset px", "shadow blur px",
-                "shadow opacity", "fill, 8-bit steps", "gradient angle, degrees",
+                "found", "edge px", "radius px", "border px", "shadow there or not", "one shadow or two", "shadow offset px",
+                "shadow blur px", "shadow opacity", "fill, 8-bit steps", "gradient angle, degrees",
             )
         }  # fmt: skip
         for _ in range(pages):
@@ -119,7 +121,7 @@ def run(pages: int) -> None:
             compare(wanted, read_surfaces(open_picture(out.getvalue(), kind), []).surfaces, errors)
         print(f"\n| {kind}, {pages} pages | n | median or share | 90 % within |\n| --- | --- | --- | --- |")
         for name, values in errors.items():
-            share = name in ("found", "shadow there or not")
+            share = name in ("found", "shadow there or not", "one shadow or two")
             v = np.array(values or [np.nan])
             middle = f"{100 * v.mean():.1f} %" if share else f"{np.median(v):.2f}"
             print(f"| {name} | {len(values)} | {middle} | {'' if share else f'{np.quantile(v, 0.9):.2f}'} |")

@@ -6,7 +6,7 @@ import unittest
 
 import numpy as np
 
-from neige.core.model import Cutout, Rect, Surface
+from neige.core.model import Cutout, Fill, Rect, Surface
 from neige.core.reading import read
 from neige.core.reading.type.catalogue import catalogue, draw
 from neige.core.reading.type.kinds import oddity, written_sizes
@@ -157,6 +157,38 @@ class Lost(unittest.TestCase):
         picture, _ = drawn(html, 700, fitted=True)
         found = read(picture)
         self.assertEqual([c.kind for c in found.cutouts], ["icon"])
+
+    def test_what_an_icon_counts_is_text(self) -> None:
+        icon = (
+            "<svg width=18 height=18 style='vertical-align:-4px'><path d='M9 16l-7-7a4 4 0 0 1 7-5a4 4 0 0 1 7 5z' fill='none' "
+            "stroke='#667' stroke-width='1.5'/></svg>"
+        )
+        for apart in (5, 10):
+            with self.subTest(apart):
+                counts = "".join(
+                    f"<p style='margin:0 0 140px {90 * n}px'>{icon}<span style='margin-left:{apart}px'>{count}</span></p>"
+                    for n, count in enumerate((6, 4, 7))
+                )
+                intro = "<p>Forty-eight stations of the network report their depth here.</p>"
+                found = read(
+                    drawn(self.page().split("</style>")[0] + "</style>" + intro + counts, 700, fitted=True)[0]
+                )
+                self.assertEqual([n.text for n in found.lines if n.text.isdigit()], ["6", "4", "7"])
+                self.assertEqual([c.kind for c in found.cutouts if c.rect.w <= 20], ["icon"] * 3)
+
+    def test_a_sign_in_a_box_that_was_taken_for_an_icon_is_text(self) -> None:
+        box = "<span style='position:absolute;left:300px;top:120px;width:36px;height:36px;background:#e4eaf0;font:14px/36px \"Liberation Sans\";text-align:center'>{}</span>"
+        for sign in "@%":
+            with self.subTest(sign):
+                picture, drawing = drawn(self.page() + box.format(sign), 700, fitted=True)
+                found = read(picture)
+                word = next(w.rect for w in drawing.words if w.text == sign)
+                icon = Cutout(Rect(word.x, word.y, word.w, 16), "icon", ground="#e4eaf0")
+                others = [n for n in found.lines if n.text != sign]
+                surfaces = [Surface(Rect(300, 120, 36, 36), Fill("#e4eaf0"))]
+                left, lines, styles = find_lost([icon], surfaces, picture.pixels, 1, others, found.styles)
+                self.assertEqual((left, [n.text for n in lines[len(others) :]]), ([], [sign]))
+                self.assertEqual(len(styles), len(found.styles))
 
     def test_without_a_box_and_without_numbers_beside_it_nothing_is_read(self) -> None:
         picture, _ = drawn(self.page(), 700, fitted=True)

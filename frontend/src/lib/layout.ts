@@ -1,4 +1,4 @@
-import type { Box, Reading } from "./api/client";
+import type { Box, Reading, Shadow, Surface } from "./api/client";
 
 export type Axis = "x" | "y";
 export type Point = { x: number; y: number };
@@ -13,6 +13,14 @@ export function marksOf(reading: Reading): Mark[] {
     ...reading.rules.map((r, index) => ({ kind: "rule" as const, index, rect: r.rect })),
     ...reading.lines.map((l, index) => ({ kind: "text" as const, index, rect: l.box })),
   ];
+}
+
+/** A surface's shadows by name, the uppermost first. */
+export function shadowsOf(surface: Surface): [string, Shadow][] {
+  const cast: Shadow[] = [];
+  for (let s = surface.shadow; s; s = s.under ?? null) cast.push(s);
+  const named = cast.map((s, i): [string, Shadow] => [i ? `shadow ${i + 1}` : "shadow", s]);
+  return surface.inner ? [...named, ["inner shadow", surface.inner]] : named;
 }
 
 export const contains = (r: Box, p: Point): boolean =>

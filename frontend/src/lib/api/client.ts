@@ -7,6 +7,7 @@ export type Proof = components["schemas"]["ProofOut"];
 export type Version = components["schemas"]["VersionOut"];
 export type Finding = components["schemas"]["FindingOut"];
 type Schemas = components["schemas"];
+export type Shadow = Schemas["Shadow"];
 export type Surface = Required<Schemas["Surface"]>;
 export type Cutout = Required<Schemas["Cutout"]>;
 export type Reading = Omit<Schemas["ReadingOut"], "surfaces" | "cutouts"> & {

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Project, Reading } from "../api/client";
-  import { apart, contrast, distancesAround, inUnits, marksOf, paintAt, trimmed } from "../layout";
+  import { apart, contrast, distancesAround, inUnits, marksOf, paintAt, shadowsOf, trimmed } from "../layout";
   import type { LayoutDesk } from "../layout.svelte";
   import { grid as gridPin, readAgain, region, type RegionKind } from "../pins";
   import { coverageQuery, type PinChange } from "../queries";
@@ -234,14 +234,12 @@
               px(surface.accent[1]),
               surface.accent[2],
             )}{/if}
-          {#each [["shadow", surface.shadow], ["inner shadow", surface.inner]] as const as [name, shadow] (name)}
-            {#if shadow}
-              {@render row(
-                name,
-                `${shadow.dx} ${shadow.dy} ${shadow.blur} ${shadow.spread}`,
-                `${shadow.colour} ${Math.round(100 * shadow.opacity)} %`,
-              )}
-            {/if}
+          {#each shadowsOf(surface) as [name, shadow] (name)}
+            {@render row(
+              name,
+              `${shadow.dx} ${shadow.dy} ${shadow.blur} ${shadow.spread}`,
+              `${shadow.colour} ${Math.round(100 * shadow.opacity)} %`,
+            )}
           {/each}
         {:else if picture}
           {@render row("kind", picture.kind, picture.backdrop ? "text lies on it" : "")}

@@ -139,7 +139,8 @@ class Fill:
 
 @dataclass(frozen=True, slots=True)
 class Shadow:
-    """A box shadow: offset, blur radius (CSS: twice the Gaussian sigma) and spread in px, colour, opacity 0..1."""
+    """A box shadow: offset, blur radius (CSS: twice the Gaussian sigma) and spread in px, colour, opacity 0..1. `under`: another one
+    that the same box casts, which lies under this one."""
 
     dx: float
     dy: float
@@ -147,6 +148,17 @@ class Shadow:
     spread: float
     colour: str
     opacity: float
+    under: Shadow | None = None
+
+    @property
+    def layers(self) -> tuple[Shadow, ...]:
+        """This one and those under it, the uppermost first."""
+        return (self, *(self.under.layers if self.under else ()))
+
+    @property
+    def reach(self) -> float:
+        """px that it falls beyond its box at most."""
+        return max(s.blur + abs(s.spread) + max(abs(s.dx), abs(s.dy)) for s in self.layers)
 
 
 @dataclass(frozen=True, slots=True)

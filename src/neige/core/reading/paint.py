@@ -34,8 +34,8 @@ def _interpolated(fill: Fill, t: NDArray[np.float64]) -> NDArray[np.float32]:
 
 def paint(canvas: NDArray[np.float32], surface: Surface, scale: int) -> None:
     """Paint one surface onto `canvas` (H, W, 3) float in place: shadow, border, then fill."""
-    if surface.shadow is not None:
-        _paint_shadow(canvas, surface, surface.shadow, scale)
+    for shadow in reversed(surface.shadow.layers if surface.shadow else ()):
+        _paint_shadow(canvas, surface, shadow, scale)
     x0, y0 = round(surface.rect.x * scale), round(surface.rect.y * scale)
     x1, y1 = round(surface.rect.right * scale), round(surface.rect.bottom * scale)
     radii = surface.corners or (surface.radius,) * 4

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from neige.core.model import Fill, Rect, Shadow, Surface
 from neige.core.writer.cutouts import Files
 from neige.core.writer.tokens import Colours, number, px, rem
 
 
 def box_shadow(s: Shadow) -> str:
-    """A shadow's offsets, blur, spread and colour as CSS writes them."""
+    """A shadow's offsets, blur, spread and colour as CSS writes them, with those that lie under it."""
+    if s.under:
+        return ", ".join(box_shadow(replace(layer, under=None)) for layer in s.layers)
     r, g, b = (int(s.colour[i : i + 2], 16) for i in (1, 3, 5))
     spread = f" {px(s.spread)}" if s.spread else ""
     return f"{px(s.dx)} {px(s.dy)} {px(s.blur)}{spread} rgb({r} {g} {b} / {number(100 * s.opacity, 1)}%)"

@@ -62,6 +62,7 @@ from neige.core.reading.surfaces.pieces import absorb_skies, uncover
 from neige.core.reading.surfaces.piles import pile_up, without_own_shade
 from neige.core.reading.surfaces.remains import device_slices, find_cutouts, lies_across, soft_shade
 from neige.core.reading.surfaces.rules import find_rules
+from neige.core.reading.surfaces.several_shadows import fit_several
 from neige.core.reading.surfaces.shade import (
     drop_ground,
     drop_shade,
@@ -70,7 +71,7 @@ from neige.core.reading.surfaces.shade import (
     strips_of_ground,
 )
 from neige.core.reading.surfaces.shaded_bands import shaded_bands
-from neige.core.reading.surfaces.shadows import cards_of_stacks, share_shadows
+from neige.core.reading.surfaces.shadows import cards_of_stacks, drop_cast_shade, share_shadows
 from neige.core.reading.surfaces.sides import (
     frame_pictures,
     leave_to_host,
@@ -186,6 +187,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     if not picture.noise:
         surfaces = share_shadows(surfaces, background, scan.pixels, scale)
         surfaces = cards_of_stacks(surfaces, background, scan.pixels, scale)
+        surfaces = drop_cast_shade(fit_several(surfaces, background, scan.pixels, scale), background)
     surfaces = share_borders(
         settle_sides(fit_in(complete_tracks(surfaces, text, scan.pixels, scale)), background)
     )
@@ -294,8 +296,7 @@ def _without_false_shadows(
 
 def _reach(s: Surface) -> float:
     """px that a surface's shadow reaches beyond it."""
-    shadow = s.shadow
-    return shadow.blur + abs(shadow.spread) + max(abs(shadow.dx), abs(shadow.dy)) if shadow else 0.0
+    return s.shadow.reach if s.shadow else 0.0
 
 
 def _without_shadows(faint: NDArray[np.bool_], surfaces: list[Surface], scale: int) -> None:

@@ -67,8 +67,7 @@ def lift_casts(pixels: NDArray[np.uint8], scale: int) -> tuple[NDArray[np.uint8]
 
 def shaded(cast: Cast) -> Rect:
     """Where a shadow lies (CSS px) beside what casts it."""
-    b, s = cast.box, cast.shadow
-    reach = s.blur + abs(s.spread) + max(abs(s.dx), abs(s.dy))
+    b, reach = cast.box, cast.shadow.reach
     if b.w > b.h:
         return Rect(b.x, b.bottom, b.w, reach)
     return Rect(b.right if b.x <= 0 else b.x - reach, b.y, reach, b.h)

@@ -9,7 +9,7 @@ F(x) F(y), F the difference of two Gaussian integrals. Where two fall on one pla
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -46,6 +46,7 @@ CARD_WIDE = 120.0  # px: what stands on a card of its own is no narrower
 DEEP = 32.0  # 8-bit steps that flat shade is darker than its ground at most
 GRID = 9  # places across and down at which shade is looked at
 ON = 0.5  # of an area that lies on a box and is no shade beside it
+WITHIN = 0.99  # of a box that lies in a larger one
 AREA, RIM = (
     (0.75, 2.0),
     (0.2, 1.0),
@@ -88,7 +89,7 @@ def share_shadows(
     out = list(surfaces)
     boxes = np.array([(s.rect.x, s.rect.y, s.rect.right, s.rect.bottom) for s in surfaces])
     for (_, ground, _), members in groups.items():
-        sides = {n: _sides(surfaces[n], boxes, n, ground, pixels, scale) for n in members}
+        sides = {n: sides_of(surfaces[n], boxes, n, ground, pixels, scale) for n in members}
         left = [n for n in members if _is_shaded(sides[n]) and not any(s.gap < TOUCH for s in sides[n])]
         tried = 0
         while left and tried < TRIES:
@@ -100,6 +101,12 @@ def share_shadows(
             for n in cast:
                 out[n] = replace(out[n], shadow=_shadow(fitted, out[n], ground, pixels, scale))
             left = [n for n in left if n not in cast]
+    return drop_cast_shade(out, background)
+
+
+def drop_cast_shade(surfaces: list[Surface], background: Fill) -> list[Surface]:
+    """The surfaces without what the shadows of others make of the ground beside them."""
+    out = list(surfaces)
     plain = [s for s in out if not (any(s.border) or s.inner or s.fill.stops or s.picture >= 0)]
     for s in sorted(plain, key=lambda s: -s.rect.area):  # of shade within shade the outermost first
         if _is_shade(s, out, _ground_of(s, out, background)):
@@ -164,12 +171,14 @@ def _is_shade(s: Surface, surfaces: Sequence[Surface], ground: str | None) -> bo
     left, free = np.ones((GRID, GRID)), np.ones((GRID, GRID), bool)
     xs, ys = (np.linspace(a, b, GRID) for a, b in ((s.rect.x, s.rect.right), (s.rect.y, s.rect.bottom)))
     for o in surfaces:
-        if o.shadow is None or s.rect.inside(o.rect, ON):
+        within = s.rect.inside(o.rect, ON) and not (s.shadow is None and o.rect.inside(s.rect, WITHIN))
+        if o.shadow is None or within:
             continue
-        c, r = o.shadow, o.rect
-        v = (max(c.blur / 2, 0.25), c.dy, c.spread)
-        across, down = _covered(xs - r.x - c.dx, r.w, 0.0, v), _covered(ys - r.y, r.h, c.dy, v)
-        left *= 1 - c.opacity * np.outer(down, across)
+        r = o.rect
+        for c in o.shadow.layers:
+            v = (max(c.blur / 2, 0.25), c.dy, c.spread)
+            across, down = _covered(xs - r.x - c.dx, r.w, 0.0, v), _covered(ys - r.y, r.h, c.dy, v)
+            left *= 1 - c.opacity * np.outer(down, across)
         if r.inside(s.rect, ON):  # a line of equal shade round it: only where that runs
             free[1:-1, 1:-1] = False
     ground_colour = from_hex(ground)
@@ -186,14 +195,21 @@ def _ground_of(s: Surface, surfaces: Sequence[Surface], background: Fill) -> str
     return None if fill.stops else fill.colour
 
 
-def _sides(
-    s: Surface, boxes: NDArray[np.float64], n: int, ground: str, pixels: NDArray[np.uint8], scale: int
+def sides_of(
+    s: Surface,
+    boxes: NDArray[np.float64],
+    n: int,
+    ground: str,
+    pixels: NDArray[np.uint8],
+    scale: int,
+    fade: float = JUMP,
 ) -> list[Side]:
-    """What is beside a surface, box `n` of `boxes` (k, 4: x, y, right, bottom), as far as nothing else stands there."""
+    """What is beside a surface, box `n` of `boxes` (k, 4: x, y, right, bottom), as far as nothing else stands there. `fade`: 8-bit
+    steps that shade grows paler from one px to the next at most."""
     level = from_hex(ground)
     others = np.delete(boxes, n, axis=0)
     out = list[Side]()
-    for way, whole in enumerate(_around(s, pixels, scale, DEPTH)):
+    for way, whole in enumerate(around(s, pixels, scale, DEPTH)):
         away, share = _beyond(boxes[n], others, way)
         order = np.argsort(away, kind="stable")
         away, share = away[order], share[order]
@@ -202,7 +218,7 @@ def _sides(
         gap = float(away[row >= FACING].min(initial=np.inf))
         reach = float(away[share >= IN_WAY].min(initial=DEPTH))
         drop = (level - whole[: max(0, int(reach * scale))]).mean(axis=1)
-        jumps = np.flatnonzero(np.abs(np.diff(drop)) > JUMP)
+        jumps = np.flatnonzero((np.diff(drop) > JUMP) | (np.diff(drop) < -fade))
         ends = np.flatnonzero(drop < -LIGHTER)
         stop = min([len(drop), *(int(v) for v in ends[:1]), *(int(v) + 1 for v in jumps[:1])])
         at = (np.arange(stop) + 0.5) / scale
@@ -228,7 +244,7 @@ def _beyond(
     return away[near], share[near]
 
 
-def _around(s: Surface, pixels: NDArray[np.uint8], scale: int, depth: float) -> list[NDArray[np.float64]]:
+def around(s: Surface, pixels: NDArray[np.uint8], scale: int, depth: float) -> list[NDArray[np.float64]]:
     """The median colours (n, 3) of the lines of device px beside each side of a box, outwards, `depth` CSS px of them."""
     r = s.rect
     x0, y0, x1, y1 = (max(0, round(v * scale)) for v in (r.x, r.y, r.right, r.bottom))
@@ -239,7 +255,7 @@ def _around(s: Surface, pixels: NDArray[np.uint8], scale: int, depth: float) -> 
 
 def _is_dark_below(s: Surface, ground: str, pixels: NDArray[np.uint8], scale: int) -> bool:
     """Is the first px below a box darker than its ground?"""
-    below = _around(s, pixels, scale, 1.0)[2]
+    below = around(s, pixels, scale, 1.0)[2]
     return len(below) > 0 and float((from_hex(ground) - below[0]).mean()) >= SEEN
 
 
@@ -256,45 +272,74 @@ def _is_shaded(sides: Sequence[Side]) -> bool:
 Blur = tuple[float, float, float]  # of a shadow: standard deviation, dy, spread
 
 
+Edge = Callable[
+    [NDArray[np.float64]], NDArray[np.float64]
+]  # how much of a blurred edge is at so many standard deviations
+
+
 def _covered(
-    x: NDArray[np.float64], size: float | NDArray[np.float64], off: float | NDArray[np.float64], v: Blur
+    x: NDArray[np.float64],
+    size: float | NDArray[np.float64],
+    off: float | NDArray[np.float64],
+    v: Blur,
+    edge: Edge = ndtr,
 ) -> NDArray[np.float64]:
     """How much of a blurred box from 0 to `size`, moved by `off`, is at `x`."""
     sigma, _, spread = v
-    return np.asarray(ndtr((x + spread - off) / sigma) - ndtr((x - size - spread - off) / sigma))
+    return np.asarray(edge((x + spread - off) / sigma) - edge((x - size - spread - off) / sigma))
+
+
+def of_boxes(x: NDArray[np.float64]) -> NDArray[np.float64]:
+    """A blurred edge at `x` standard deviations, where a browser blurs by three boxes over each other instead of a Gaussian: up to 0.01
+    off that, and it ends where a Gaussian goes on."""
+    t = np.clip(x / 2, -1.5, 1.5)
+    a, b, c = t + 1.5, np.maximum(0.0, t + 0.5), np.maximum(0.0, t - 0.5)
+    return np.asarray((a * a * a - 3 * (b * b * b - c * c * c)) / 6)
 
 
 class Samples:
-    """Sides as arrays, each distance of each side an entry."""
+    """Sides as arrays, each distance of each side an entry. `edge`: how shadows there are blurred."""
 
-    def __init__(self, sides: Sequence[Side]) -> None:
+    def __init__(self, sides: Sequence[Side], edge: Edge = ndtr) -> None:
+        self.edge = edge
         self.counts = np.array([len(s.at) for s in sides])
         self.starts = np.concatenate([[0], np.cumsum(self.counts)[:-1]])
         self.at = np.concatenate([s.at for s in sides])
         self.drop = np.concatenate([s.drop for s in sides])
         way, w, h, gap, level = (
-            np.repeat(np.array([float(getattr(s, n)) for s in sides]), self.counts)
-            for n in ("way", "w", "h", "gap", "level")
+            np.array([float(getattr(s, n)) for s in sides]) for n in ("way", "w", "h", "gap", "level")
         )
-        self.level = level
-        self.down = way % 2 == 0
-        self.size, self.across = np.where(self.down, h, w), np.where(self.down, w, h)
-        self.before = (way == 0) | (way == 3)  # sides that lie before where a box begins
+        self.down_each = way % 2 == 0
+        self.across_each = np.where(self.down_each, w, h)
+        self.faced = bool(np.isfinite(gap).any())
+        down, size, gap = (
+            np.repeat(v, self.counts) for v in (self.down_each, np.where(self.down_each, h, w), gap)
+        )
+        self.level, self.down, self.size = np.repeat(level, self.counts), down, size
+        self.before = np.repeat(
+            (way == 0) | (way == 3), self.counts
+        )  # sides that lie before where a box begins
         self.opposite = np.where(np.isfinite(gap), gap - self.at, FAR)
 
+    def cover(self, v: Blur, opposite: bool = False) -> NDArray[np.float64]:
+        """How much of a blurred box falls on each place; `opposite`: of the one that stands opposite."""
+        across, beside = self.across_each, np.where(self.down_each, 0.0, v[1])
+        middle = np.repeat(_covered(across / 2, across, beside, v, self.edge), self.counts)
+        at, before = (self.opposite, ~self.before) if opposite else (self.at, self.before)
+        off = np.where(self.down, v[1], 0.0)
+        return middle * _covered(np.where(before, -at, self.size + at), self.size, off, v, self.edge)
+
     def drawn(self, v: NDArray[np.float64]) -> NDArray[np.float64]:
-        """The 8-bit steps by which a shadow (opacity, standard deviation, dy, spread) darkens the ground. What stands opposite casts
-        the same, or none, whichever is more like it."""
-        opacity, blur = v[0], (float(v[1]), float(v[2]), float(v[3]))
-        off, beside = np.where(self.down, v[2], 0.0), np.where(self.down, 0.0, v[2])
-        middle = opacity * _covered(self.across / 2, self.across, beside, blur)
-
-        def left(at: NDArray[np.float64], before: NDArray[np.bool_]) -> NDArray[np.float64]:
-            return 1 - middle * _covered(np.where(before, -at, self.size + at), self.size, off, blur)
-
-        own = left(self.at, self.before)
-        alone = self.level * (1 - own)
-        both = self.level * (1 - own * left(self.opposite, ~self.before))
+        """The 8-bit steps by which one or several shadows (opacity, standard deviation, dy, spread of each) darken the ground. What
+        stands opposite casts the same, or none, whichever is more like it."""
+        own, other = np.ones(self.at.size), np.ones(self.at.size)
+        for opacity, sigma, dy, spread in v.reshape(-1, 4).tolist():
+            own *= 1 - opacity * self.cover((sigma, dy, spread))
+            if self.faced:
+                other *= 1 - opacity * self.cover((sigma, dy, spread), opposite=True)
+        if not self.faced:
+            return self.level * (1 - own)
+        alone, both = self.level * (1 - own), self.level * (1 - own * other)
         apart = (np.add.reduceat(np.abs(d - self.drop), self.starts) for d in (both, alone))
         return np.where(np.repeat(np.less(*apart), self.counts), both, alone)
 
@@ -345,7 +390,7 @@ def _shadow(v: NDArray[np.float64], s: Surface, ground: str, pixels: NDArray[np.
     """A fitted shadow in CSS terms. Its colour is that of the ground's channels which it darkens less than the others."""
     opacity, sigma, dy, spread = (float(x) for x in v)
     level = from_hex(ground)
-    drop = np.maximum(0.0, level - _around(s, pixels, scale, 1.0)[2][0])
+    drop = np.maximum(0.0, level - around(s, pixels, scale, 1.0)[2][0])
     share = drop / np.maximum(level, 1.0)
     most = max(float(share.max()), 1e-6)
     tint = np.zeros(3)

@@ -49,7 +49,12 @@ from neige.core.reading.type.sort import (
 from neige.core.reading.type.trial import WELL_SET, WORDY, Fits, Trial
 from neige.core.reading.type.widths import measure_again
 
-LIKELY = 10  # instances, by edges, that are drawn both ways
+LIKELY = 10  # instances, by edges, that are drawn both ways,
+LIKELIEST = 3  # and those that are enough where one of them
+DRAWS = 0.05  # leaves so much unexplained at most
+AT_ONCE = (
+    4  # lines that are drawn so before it is seen whether more are needed, half of them in the process beside
+)
 TELLING_LINES = 8  # that say how the page's text was drawn,
 TELLS = 0.1  # which one of both drawings leaves unexplained so much of at most,
 ASKED = 32  # and how many are asked at most
@@ -149,29 +154,44 @@ def _fit_heights(pieces: list[Piece], fits: list[Fits], scale: int) -> None:
     (they are in several types, or misread) say nothing, unless all are such."""
     totals, doubtful, telling = [0.0, 0.0], [0.0, 0.0], 0
     longest = sorted((i for i, p in enumerate(pieces) if p.flat), key=lambda i: (-pieces[i].letters, i))
-    for i in longest[:ASKED]:
-        p = pieces[i].part(pieces[i].words[:8])
-        chi, sizes, tracking = fits[i]
-        left = [1.0, 1.0]
-        for fitted in (False, True):
-            p.fitted = fitted
-            p.matches.clear()
-            rows = np.argsort(chi, kind="stable")[:LIKELY].tolist()
-            found = [
-                match(p, r, size, float(tracking[r]), scale)
-                for r in rows
-                for size in (float(sizes[r]), tidy_size(float(sizes[r]) / scale, p.width / scale) * scale)
-            ]
-            left[fitted] = min(m.residual for m in found)
-        well = min(left) <= TELLS
-        for k in (0, 1):
-            (totals if well else doubtful)[k] += left[k]
-        telling += well
-        if telling == TELLING_LINES:
-            break
+    asked = [(pieces[i].part(pieces[i].words[:8]), fits[i]) for i in longest[:ASKED]]
+    while asked and telling < TELLING_LINES:
+        own, other, asked = asked[:AT_ONCE:2], asked[1:AT_ONCE:2], asked[AT_ONCE:]
+        theirs = beside(_unexplained, other, scale) if other else None
+        mine = _unexplained(own, scale)
+        for left in [*mine, *(theirs.result() if theirs else ())]:
+            well = min(left) <= TELLS
+            for k in (0, 1):
+                (totals if well else doubtful)[k] += left[k]
+            telling += well
     totals = totals if telling else doubtful
     for p in pieces:
         p.fitted = totals[True] < totals[False]
+
+
+def _unexplained(asked: list[tuple[Piece, Fits]], scale: int) -> list[tuple[float, float]]:
+    """What the likeliest types leave unexplained of each piece at least, with heights that were not fitted to px, and that were."""
+    out = []
+    for p, (chi, sizes, tracking) in asked:
+        rows = np.argsort(chi, kind="stable")[:LIKELY].tolist()
+        left = [1.0, 1.0]
+        for some in (rows[:LIKELIEST], rows[LIKELIEST:]):
+            for fitted in (False, True):
+                p.fitted = fitted
+                p.matches.clear()
+                found = [
+                    match(p, r, size, float(tracking[r]), scale).residual
+                    for r in some
+                    for size in (
+                        float(sizes[r]),
+                        tidy_size(float(sizes[r]) / scale, p.width / scale) * scale,
+                    )
+                ]
+                left[fitted] = min([left[fitted], *found])
+            if min(left) <= DRAWS:
+                break
+        out.append((left[0], left[1]))
+    return out
 
 
 def _groups(pieces: list[Piece], fits: list[Fits], allowed: NDArray[np.bool_]) -> list[list[int]]:

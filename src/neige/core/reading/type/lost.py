@@ -21,6 +21,10 @@ from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match
 from neige.core.reading.type.pieces import Piece, cut_pieces
 
 DIGITS = tuple(string.digits)
+UNITS = tuple(
+    "$€£%@#&"
+)  # before or after a field; in a type that the page has elsewhere, for icons draw them, too
+BOXED = (*DIGITS, *UNITS)
 TURNS = (*DIGITS, *"«»‹›")  # beside the numbers of pages
 PAIRS = ("],", "},", "})", "};", ");", "{}", "[]", "()", "]);", "})")
 BRACKETS = (*"{}[]();>+", *PAIRS)  # alone in lines of code
@@ -35,6 +39,9 @@ WIDE_ROW = 420.0  # px between numbers of one height in a row of cards
 COLUMN = 120.0  # px between numbers under one another
 ALIKE = 0.15  # of their height by which numbers of one row or column may differ
 ICON = 48.0  # px
+COUNT_APART = (2.0, 14.0)  # px between an icon and the digit after it
+COUNT_HIGH = 20.0  # px that such a digit is high at most
+COUNTED = 1.2  # times as wide as high that an icon and a digit are together at least
 HIGH = (5.0, 36.0)  # px
 TYPES = 24  # of the page that are tried: most of them have other sizes than the ink
 OTHER = 0.02  # residual that a type of its own counts more
@@ -58,11 +65,11 @@ def find_lost(
     left, found, known = [], list(lines), list(styles)
     thin = _thin_marks(cutouts, surfaces, pixels, scale, lines, styles)
     thin += _thin_turns(cutouts, surfaces, pixels, scale, lines)
-    for whole in (*cutouts, *thin):
+    for whole in (*_without_counts(cutouts, pixels, scale, found, known), *thin):
         c = ink_of(whole, pixels, scale)
-        boxed = _box(c, surfaces) is not None
         fellows = _fellows(c, found)
-        among = TURNS if fellows else DIGITS if boxed else ()
+        boxed = _box(c, surfaces) is not None
+        among = TURNS if fellows else BOXED if boxed else DIGITS if _follows_icon(c, cutouts) else ()
         beside = None if among else _beside(c, found, known)
         if beside is not None:
             n = found[beside]
@@ -75,11 +82,68 @@ def find_lost(
         among = among or (BRACKETS if _in_code(c, surfaces, lines, styles) else ())
         faces = faces_of(known, [n.style for n in fellows], among == BRACKETS)
         read = _read(c, pixels, scale, known, faces, among) if among else None
-        if read is not None:
+        if read is not None and (read[1] is None or read[0].text not in UNITS):
             found.append(_in_new(read, known))
         elif whole not in thin:
             left.append(whole)
     return left, found, known
+
+
+def _follows_icon(c: Cutout, cutouts: Sequence[Cutout]) -> bool:
+    """Is a mark what an icon right before it counts: of the comments, say?"""
+    if c.kind != "icon" or not HIGH[0] <= c.rect.h <= COUNT_HIGH or c.rect.w > c.rect.h:
+        return False
+    return any(
+        o.kind == "icon"
+        and not c.rect.inside(o.rect)
+        and abs(o.rect.cy - c.rect.cy) <= CENTRED
+        and abs(c.rect.x - o.rect.right) <= COUNT_APART[1]
+        and o.rect.x < c.rect.x
+        and max(o.rect.w, o.rect.h) <= ICON
+        for o in cutouts
+    )
+
+
+def _without_counts(
+    cutouts: Sequence[Cutout],
+    pixels: NDArray[np.uint8],
+    scale: int,
+    found: list[Line],
+    known: list[TypeStyle],
+) -> list[Cutout]:
+    """The cutouts, without the digits that were cut out with the icon right before them; these are added to the lines."""
+    out: list[Cutout] = []
+    for whole in cutouts:
+        c = ink_of(whole, pixels, scale)
+        count = _count(c, pixels, scale) if c.kind == "icon" and c.rect.w <= ICON else None
+        read = count and _read(count[1], pixels, scale, known, faces_of(known), DIGITS)
+        if count and read:
+            found.append(_in_new(read, known))
+            out.append(replace(whole, rect=count[0]))
+        else:
+            out.append(whole)
+    return out
+
+
+def _count(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> tuple[Rect, Cutout] | None:
+    """(the icon, what stands beside it) where ink as narrow and high as a digit ends a wide cutout."""
+    r = c.rect
+    if r.w < COUNTED * r.h or c.backdrop:
+        return None
+    x0, y0 = round(r.x * scale), round(r.y * scale)
+    crop = pixels[y0 : round(r.bottom * scale), x0 : round(r.right * scale)]
+    away = away_from(crop, np.median([*crop[0], *crop[-1]], axis=0)) if crop.size else np.zeros((0, 0))
+    inked = away > max(INK * away.max(initial=0), 1.0)
+    columns = np.flatnonzero(inked.any(axis=0))
+    gaps = np.flatnonzero(np.diff(columns) > COUNT_APART[0] * scale)
+    if not gaps.size:
+        return None
+    end, start = int(columns[gaps[-1]]) + 1, int(columns[gaps[-1] + 1])
+    rows, own = (np.flatnonzero(inked[:, a:b].any(axis=1)) for a, b in ((start, None), (0, end)))
+    at = edges(r.x + start / scale, r.y + rows[0] / scale, r.right, r.y + (rows[-1] + 1) / scale)
+    icon = edges(r.x, r.y + own[0] / scale, r.x + end / scale, r.y + (own[-1] + 1) / scale)
+    like = at.w <= at.h and HIGH[0] <= at.h <= COUNT_HIGH and abs(at.cy - icon.cy) <= CENTRED
+    return (icon, replace(c, rect=at)) if like and start - end <= COUNT_APART[1] * scale else None
 
 
 def _thin_marks(

@@ -35,6 +35,7 @@ TAKEN = {  # for others
     "5": "$", "S": "$s", "V": "v", "O": "o0", "C": "c", "W": "w", "X": "x", "Z": "z", "l": "I1", "I": "l1", "o": "0",
 }
 # fmt: on
+ARROWS = "↑↓→←↗↘▲▼"  # before figures
 SPACE = (0.08, 0.9)  # em between words of one line
 SIGNS = set("-<>&|^$%#@~/=+[]{}()*!?.,:;'\"")  # that stand in code and prices
 
@@ -60,7 +61,8 @@ def find_missed(
         boxes = [union(c.rect for c in g).grow(2) for g in groups]
         for group, box, found_in in zip(groups, boxes, _read(boxes, pixels, scale, recogniser, noise, read)):
             initial = _in_badge(box, surfaces)
-            found = [r for n in found_in if (r := _own(n, box, scale, out, initial)) is not None]
+            rid = (_without_arrow(n, pixels) for n in found_in)
+            found = [r for n in rid if (r := _own(n, box, scale, out, initial)) is not None]
             line, style, beside = None, None, list[int]()
             if len(found) == 1:
                 beside = _beside(found[0], out, known, scale)
@@ -95,9 +97,32 @@ def find_missed(
     return [*(c for c in cutouts if id(c) not in gone), *rest], out, known
 
 
+def _without_arrow(n: RawLine, pixels: NDArray[np.uint8]) -> RawLine:
+    """A line without the arrow before its first word, which is an icon: it has gone up, it has gone down."""
+    first = n.words[0]
+    if first.text[0] not in ARROWS or len(n.text) == 1:
+        return n
+    words = n.words[1:]
+    if len(first.text) > 1:  # both in one word: it goes on after the first gap in their ink
+        x0, y0, x1, y1 = (round(v) for v in first.box)
+        away = away_from(pixels[y0:y1, x0:x1], n.ground)
+        inked = away > INK * away.max(initial=0)
+        columns = np.flatnonzero(inked.any(axis=0))
+        gaps = np.flatnonzero(np.diff(columns) > 1)
+        if not gaps.size:
+            return n
+        start = int(columns[gaps[0] + 1])
+        rows = np.flatnonzero(inked[:, start:].any(axis=1))
+        box = (float(x0 + start), float(y0 + rows[0]), first.box[2], float(y0 + rows[-1] + 1))
+        words = (replace(first, text=first.text[1:], box=box), *words)
+    return replace(n, words=words, box=around([w.box for w in words]))
+
+
 def _beside_letters(c: Cutout, ink: Rect) -> Cutout | None:
     """What of a mark stands beside the letters that were read in it: the icon before a figure."""
     before, after = ink.x - c.rect.x, c.rect.right - ink.right
+    if max(ink.x - c.rect.right, c.rect.x - ink.right) > 0 and c.rect.h > LEVEL * ink.h:
+        return c
     if ink.meet(c.rect) < LETTERS * ink.area or max(before, after) < max(BESIDE, APART * ink.h):
         return None
     x0, x1 = (c.rect.x, ink.x - 1) if before >= after else (ink.right + 1, c.rect.right)
