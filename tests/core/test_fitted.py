@@ -8,10 +8,12 @@ import numpy as np
 
 from neige.core.model import Cutout, Fill, Rect, Surface
 from neige.core.reading import read
+from neige.core.reading.text.raw import RawLine, RawWord
 from neige.core.reading.type.catalogue import catalogue, draw
 from neige.core.reading.type.kinds import oddity, written_sizes
 from neige.core.reading.type.lost import find_lost
-from neige.core.reading.type.settle import surprise
+from neige.core.reading.type.pieces import cut_pieces
+from neige.core.reading.type.settle import settle, surprise
 from tests.support import drawn
 
 TEXT = "Observers report snow every morning"
@@ -126,6 +128,29 @@ class Fitted(unittest.TestCase):
         self.assertLess(surprise("Ilse"), surprise("llse"))
         self.assertLess(surprise("petra.l"), surprise("petra.I"))
         self.assertLess(surprise('"format.html"'), surprise('"format.htm!"'))
+
+
+class Stops(unittest.TestCase):
+    def test_three_dots_that_were_read_as_fewer_are_three(self) -> None:
+        for written, read_as, wanted in (
+            ("hid…", "hid..", "hid…"),
+            ("hid...", "hid.", "hid..."),
+            ("hid.", "hid.", "hid."),
+            ("hid…", "hid…", "hid…"),
+        ):
+            with self.subTest(written, read_as=read_as):
+                html = f"<style>body{{margin:20px;background:#fff;color:#222;font:16px 'Liberation Sans'}}</style><p>{written}</p>"
+                picture, _ = drawn("<meta charset='utf-8'>" + html, 300, fitted=True)
+                away = 255 - picture.pixels.max(axis=2)
+                ys, xs = np.nonzero(away > 60)
+                box = (float(xs.min()), float(ys.min()), float(xs.max()) + 1, float(ys.max()) + 1)
+                word = RawWord(read_as, box, (34.0, 34.0, 34.0), 1.0)
+                (piece,) = cut_pieces(0, RawLine((word,), box, (255.0,) * 3, True, 1.0), picture.pixels)
+                piece.fitted = True
+                settle(
+                    piece, row_of("Liberation Sans"), 16.0, 0.0, 0.021, 1
+                )  # a face that is only nearly right
+                self.assertEqual([w.text for w in piece.words], [wanted])
 
 
 class Lost(unittest.TestCase):

@@ -6,7 +6,9 @@ import unittest
 
 import numpy as np
 
-from neige.core.model import Node
+from neige.core.model import Fill, Node, Rect, Surface
+from neige.core.model.outline import Run
+from neige.core.outline.forms import press_words
 from neige.core.writer import write
 from tests.core.test_menus import words
 from tests.core.test_structure import PROSE, STYLE, drawn, page, tagged
@@ -19,6 +21,34 @@ DOT = "<b style='width:18px;height:18px;border-radius:50%;background:#20262c'></
 
 def fields(body: str) -> list[Node]:
     return [n for n in page(body)[1].root.walk() if n.kind == "field"]
+
+
+class Pressed(unittest.TestCase):
+    def test_what_says_what_is_done_is_a_button_and_what_leads_on_a_link(self) -> None:
+        def tag(said: str) -> str:
+            r, fill = Rect(80, 100, 160, 40), Fill("#23607a")
+            word = Node("text", Rect(100, 110, 120, 20), tag="span", runs=[Run(said, 0)])
+            box = Node(
+                "block",
+                r,
+                tag="a",
+                children=[word],
+                surface=Surface(r, fill, 5.0),
+                attributes={"role": "button"},
+            )
+            press_words(Node("block", Rect(0, 0, 800, 600), children=[box]))
+            return box.tag
+
+        for said in ("Delete", "Print bulletin", "Follow", "Bookmark it", "Save", "Export as CSV"):
+            self.assertEqual(tag(said), "button", said)
+        for said in (
+            "Follow your favourite station",
+            "Stations",
+            "Printed maps",
+            "Read more",
+            "Deleted items",
+        ):
+            self.assertEqual(tag(said), "a", said)
 
 
 class Choices(unittest.TestCase):

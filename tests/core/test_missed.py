@@ -19,7 +19,7 @@ from neige.core.reading.text.crops import trim
 from neige.core.reading.text.ink import measure_ink
 from neige.core.reading.text.raw import RawLine, RawWord
 from neige.core.reading.text.words import _squeezed
-from neige.core.reading.type.missed import _whole
+from neige.core.reading.type.missed import _beside_letters, _whole, _without_arrow
 from neige.core.reading.type.underline import without_underlines
 from tests.core.test_outline import BODY, STYLES, line, style
 from tests.core.test_structure import PROSE, page, tagged
@@ -243,6 +243,42 @@ class Icons(unittest.TestCase):
         below = [c for c in found.cutouts if c.kind == "icon"]
         self.assertEqual(len(below), len(shapes))
         self.assertTrue(all(isinstance(c, Cutout) for c in below))
+
+    def test_figures_after_an_arrow_are_text_and_it_is_an_icon(self) -> None:
+        arrow = (
+            "<svg width='12' height='13' viewBox='0 0 12 13' style='vertical-align:-1px'><path d='M6 1v11M1.5 5.5L6 1l4.5 4.5' "
+            "fill='none' stroke='#10b981' stroke-width='2.4'/></svg>"
+        )
+        cards = "".join(
+            f"<p style='margin:0 0 60px {x}px;font:14px/20px DejaVu Sans;color:#10b981'>{arrow}<span style='margin-left:6px'>{t}</span>"
+            "<span style='margin-left:14px;color:#94a3b8'>Since last month</span></p>"
+            for x, t in ((0, "3.48%"), (240, "12%"), (120, "1.10%"))
+        )
+        picture, _ = drawn(f"{SHEET}</style><main><h1>Depths</h1>{PROSE}{cards}</main>", 900)
+        found = read(picture)
+        words = " ".join(n.text for n in found.lines).split()
+        for figure in ("3.48%", "12%", "1.10%"):
+            self.assertIn(figure, words)
+        self.assertEqual([c.kind for c in found.cutouts], ["icon"] * 3)
+
+    def test_an_arrow_that_was_read_as_a_letter_of_the_figure_is_none(self) -> None:
+        picture, drawing = drawn(
+            f"{SHEET}</style><main><p>↑<b style='margin-left:6px'>12%</b></p></main>", 400
+        )
+        arrow, figure = drawing.words[0].rect, drawing.words[1].rect
+        x0, x1 = round(arrow.x), round(figure.right)
+        box = (float(x0), figure.y + 4, float(x1), figure.bottom - 4)
+        glued = RawLine((RawWord("↑12%", box, (33.0, 37.0, 41.0), 1.0),), box, (255.0,) * 3, True, 1.0)
+        found = _without_arrow(glued, picture.pixels)
+        self.assertEqual(found.text, "12%")
+        self.assertAlmostEqual(found.box[0], figure.x, delta=2)
+        self.assertEqual(found.box[2], x1)
+        parted = replace(glued, words=(replace(glued.words[0], text="↑"), replace(found.words[0])))
+        self.assertEqual(_without_arrow(parted, picture.pixels), replace(found))
+        self.assertEqual(_without_arrow(found, picture.pixels), found)
+        icon = Cutout(Rect(x0, figure.y + 6, arrow.w, 10), "icon")
+        self.assertEqual(_beside_letters(icon, figure), icon)
+        self.assertIsNone(_beside_letters(Cutout(figure, "icon"), figure))
 
 
 class Illustrations(unittest.TestCase):

@@ -27,7 +27,7 @@ TICK, TICKS = (12.0, 24.0), 3  # px; squares in a column
 DOING_WORDS = 3  # that such a button says at most
 # fmt: off
 DOING = re.compile(
-    r"^(\W*)(save|cancel|discard|update|confirm|apply|reset|share|export|filters?|mark|revoke|connect|disconnect|remove|transfer|change|copy|close|dismiss|undo|refresh|invite|sort|upload|rename|archive|duplicate|clear|select|enable|disable)\b",
+    r"^(\W*)(save|cancel|discard|update|confirm|apply|reset|share|export|filters?|mark|revoke|connect|disconnect|remove|transfer|change|copy|close|dismiss|undo|refresh|invite|sort|upload|rename|archive|duplicate|clear|select|enable|disable|delete|print|follow|unfollow|bookmark|toggle|pause|mute|retry|reload|expand|collapse|approve|reject|accept|decline)\b",
     re.I,
 )
 # fmt: on

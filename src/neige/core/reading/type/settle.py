@@ -11,6 +11,8 @@ import re
 from dataclasses import replace
 from functools import lru_cache
 
+import numpy as np
+
 from neige.core.reading.text.raw import RawWord
 from neige.core.reading.type import fit as f
 from neige.core.reading.type.catalogue import catalogue, shape
@@ -48,6 +50,8 @@ DESCENDS = re.compile(
 )  # between words, a bit of the underline that gives way to a letter
 AFTER_STOP = re.compile(r"(?<=[a-z])([.?!,;:])(?=[A-Z])")
 CURLY = set("‘’“”")
+ELLIPSIS = 3  # stops
+DOT, FAINT = (0.2, 0.26), 0.12  # em that a full stop is wide, and high, at most; cover that counts as its ink
 STOP, HANGS = 0.35, 0.3  # em at a word's end that a stop takes; cover that says there is ink
 HOPELESS = 1.0  # residual of a word that is in another type: one letter more or less makes it no better
 LONG = 24  # letters: names of code, of which there are hundreds of words with one letter more
@@ -150,13 +154,20 @@ def _settled(
         if abs(wide) > LOST * size:
             plain += _resized(word.text, wide / size, row)
     plain = [t for t in plain if _may_be(t, word, part, row, size, usual_misfit)]
-    if not plain:
+    bare = word.text.rstrip(".")
+    ending = len(word.text) - len(bare)
+    cut_off = odd and bare and 1 <= ending < ELLIPSIS and _stops(part, row, size) == ELLIPSIS
+    if not plain and not cut_off:
         return word.text
 
     def misfit_of(text: str) -> float:
         part.spell([replace(word, text=text)])
         return match(part, row, size, tracking, scale).residual
 
+    if cut_off:
+        least, whole = min((misfit_of(t), t) for t in (bare + "...", bare + "…"))
+        if least < EXPLAINED:
+            return whole
     n_letters = max(len(word.text), 2)
     usual = misfit_of(word.text) if drawable else 1.0
     own = usual * n_letters + SURPRISE * surprise(word.text)
@@ -204,6 +215,21 @@ def _may_be(text: str, word: RawWord, p: Piece, row: int, size: float, usual: fl
     end = p.cover[:, -max(3, round(STOP * size)) :]
     hangs = bool((end[base + 1 :].max(initial=0.0)) > HANGS)
     return hangs == (text[-1] == ",")
+
+
+def _stops(p: Piece, row: int, size: float) -> int:
+    """How many full stops a one-word piece ends with: runs of ink near the baseline, no wider than a dot, with none above them."""
+    base = round(f.baseline_of(p.edges, row, size)) - p.origin[1]
+    inked = p.cover[: base + 1].max(axis=0) > FAINT
+    above = p.cover[: max(0, base - round(DOT[1] * size))].max(axis=0, initial=0.0) > FAINT
+    columns = np.flatnonzero(inked)
+    runs = np.split(columns, np.flatnonzero(np.diff(columns) > 1) + 1) if columns.size else []
+    count = 0
+    for run in reversed(runs):
+        if run.size > DOT[0] * size + 1 or above[run].any():
+            break
+        count += 1
+    return count
 
 
 def _text_width(text: str, row: int, size: float, tracking: float) -> float:
