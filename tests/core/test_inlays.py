@@ -56,13 +56,39 @@ class Inlays(unittest.TestCase):
         self.assertRegex(page, r"the field <span class=\"mark\">depth</span> holds")
         self.assertEqual(page.count("aria-hidden"), 0, "the box is no part of its own")
 
+    def test_what_touches_a_box_has_no_space_before_it(self) -> None:
+        for opening, closing, wanted in (
+            ("(", ",", "see (depth, then snow"),
+            ("(", ").", "see (depth). then snow"),
+            ("", "s", "see depths then snow"),
+            ("the", "", "see the depth then snow"),
+        ):
+            with self.subTest(wanted):
+                text = " ".join(t for t in ("see", opening, "depth", closing, "then snow") if t)
+                whole, box = boxed(text, "depth", 150, 200)
+                words = list(whole.words)
+                at = next(k for k, w in enumerate(words) if w.text == "depth")
+                if opening == "(":
+                    words[at - 1] = replace(words[at - 1], x=box.rect.x - words[at - 1].w - 0.1)
+                if closing:
+                    w, x = words[at + 1], box.rect.right + (-1 if closing != "s" else 0.2)
+                    words[at + 1] = replace(w, x=x, ink=replace(w.ink, x=box.rect.right + 1))
+                first = replace(whole, words=tuple(words))
+                r = reading([first, line("read from the stake before eight in the morning", 150, 224)], [box])
+                found = next(n for n in arrange(r).root.walk() if n.kind == "text")
+                self.assertTrue(node_text(found).startswith(wanted), node_text(found))
+
     def test_a_stop_right_after_a_box_stays_there(self) -> None:
         whole, box = boxed("the field depth holds centimetres of snow", "depth", 150, 200)
-        for space, wanted in ((0.0, r"depth</span>\. holds"), (5.0, r"depth</span> \. holds")):
+        for space, wanted in (
+            (0.0, r"depth</span>\. holds"),
+            (PADDING - 1.0, r"depth</span>\. holds"),  # still in the box's padding
+            (PADDING + 5.0, r"depth</span> \. holds"),
+        ):
             words = list(whole.words)
             k = next(n for n, w in enumerate(words) if w.text == "depth")
             w = words[k] = replace(words[k], style=2)
-            ink = Rect(box.rect.right + 1, w.ink.bottom - 2, 2, 2)
+            ink = Rect(max(box.rect.right, w.x + w.w + space) + 1, w.ink.bottom - 2, 2, 2)
             words.insert(k + 1, replace(w, text=".", x=w.x + w.w + space, w=4.0, ink=ink, style=0))
             r = reading([replace(whole, words=tuple(words))], [box])
             self.assertRegex(re.sub(r"\s+", " ", html(r)), wanted)

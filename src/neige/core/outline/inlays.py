@@ -6,9 +6,9 @@ from collections import defaultdict
 from dataclasses import dataclass, replace
 from statistics import median
 
-from neige.core.model import Line, Node, Reading, Surface, Word
+from neige.core.model import Line, Node, Reading, Surface, TypeStyle, Word
 from neige.core.model.outline import Run
-from neige.core.outline.paragraphs import BULLET, room_between, stand_glued
+from neige.core.outline.paragraphs import BULLET, is_close, room_between, stand_glued
 
 TALLEST = 2.0  # of the type's size: higher boxes hold lines, they are not in one
 SPILL = 1.5  # px by which a word may overlap its box's edge
@@ -26,6 +26,7 @@ class Inlay:
     after: str = ""
 
 
+COVERS = 0.6  # px that a box may reach over the word beside it
 Looks = dict[tuple, list[tuple[Run, tuple[float, float, float, float]]]]
 
 
@@ -130,8 +131,12 @@ def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None
                 )
                 if b is None:
                     glued = k + 1 < len(words) and stand_glued(w, words[k + 1], reading)
-                    _append(runs, w.text, w.style, glued or stop)
+                    box = boxes[k + 1].surface.rect if k + 1 in boxes else None
+                    opens = box is not None and _touch(w, box.x - w.x - w.w, reading.styles[node.style])
+                    _append(runs, w.text, w.style, glued or stop or opens)
                     continue
+                right = b.surface.rect.right
+                stop |= after is not None and _touch(after, after.x - right, reading.styles[node.style])
                 text, linked = w.text, reading.styles[node.style].underline
                 beside = w.style if linked and not reading.styles[w.style].underline else node.style
                 if k == b.first and b.before:
@@ -153,6 +158,13 @@ def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None
         padding = tuple(max(0.0, median(p[side] for _, p in members)) for side in range(4))
         for run, _ in members:
             run.padding = (padding[0], padding[1], padding[2], padding[3])
+
+
+def _touch(w: Word, gap: float, main: TypeStyle) -> bool:
+    """Does a word stand at the edge of a box in its line, without a space? One that the box covers tells nothing, but a stop, whose
+    ink is narrower than it."""
+    covers = SPILL if w.text[0] in CLOSING else COVERS
+    return gap >= -covers and is_close(gap, main)
 
 
 def _in_code(node: Node, reading: Reading, inlays: dict[int, list[Inlay]], looks: Looks) -> list[Run]:

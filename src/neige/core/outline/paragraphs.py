@@ -338,6 +338,11 @@ def stand_glued(a: Word, b: Word, reading: Reading) -> bool:
     return code and b.x - a.x - a.w < HALF_SPACE * a.w / len(a.text)
 
 
+def is_close(gap: float, main: TypeStyle) -> bool:
+    """Is there no space in a gap between words of a text set in `main`?"""
+    return gap < HALF_SPACE * (shape(row_of(main), " ").advance * main.size + main.tracking)
+
+
 def room_between(a: Word, b: Word, main: TypeStyle, reading: Reading) -> tuple[bool, float]:
     """Do two words of two styles stand without a space between them, and how many px are they farther apart than that?"""
     gap = b.x - a.x - a.w
