@@ -15,8 +15,10 @@ from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.text.spaces import _no_spaces
 from neige.core.reading.text.strokes import letters_and_rules
 from neige.core.reading.type import decide, mixed
-from neige.core.reading.type.catalogue import draw, shape
+from neige.core.reading.type.catalogue import catalogue, draw, shape
 from neige.core.reading.type.kinds import Type
+from neige.core.reading.type.pieces import cut_pieces
+from neige.core.reading.type.sort import split_words
 from neige.core.reading.type.widths import measure_again
 from tests.core.test_type import PROSE, Sheet, row_of
 
@@ -111,6 +113,24 @@ class SeveralTypes(unittest.TestCase):
             page.read()
         self.assertGreater(drawn.call_count, 20)
         self.assertLess(drawn.call_count, 2 * 20 * 20)
+
+    def test_a_line_that_its_type_hardly_draws_is_told_apart(self) -> None:
+        page = Mixed()
+        plain, bold, slanted = (
+            row_of("Liberation Sans", w, i) for w, i in ((400, False), (700, False), (400, True))
+        )
+        parts = [
+            ("Listen. ", plain, 14),
+            ("Stakes that lean in the wind are no basis for bulletins. ", bold, 14),
+            ("Supreme care", slanted, 14),
+        ]
+        page.runs(parts, 190)
+        (piece,) = cut_pieces(0, page.lines[0], np.rint(page.pixels).astype(np.uint8))
+        kind = Type(slanted, 14.0, 0.0, 0.016, members=[piece])
+        types = [Type(plain, 14.0, 0.0, 0.01), kind]
+        split_words(kind, types, [int(catalogue().family_of[plain])], 1)
+        told = {t.row: " ".join(w.text for p in t.members for w in p.words) for t in types}
+        self.assertEqual(told, {row: said.strip() for said, row, _ in parts})
 
     def test_one_letter_in_italics_leans(self) -> None:
         page = self.sheet()

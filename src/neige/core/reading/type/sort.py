@@ -32,7 +32,8 @@ DOUBTFUL = 0.12  # residual from which one word is tried in other types
 FOUND = 0.9  # correlation at which a word is found inside ink
 TIDY = 0.5  # times as many letters as in another size has at least a size that people write
 NEAR_SIZE = 0.022  # by which sizes of one family differ that may be meant to be one
-MOST = 0.8  # of a line's words: if its type draws less than the rest, it says nothing of them
+MOST = 0.8  # of a line's words: if its type draws less than the rest, it says little of them
+TELLING = 3  # letters of a word that tells in what type it is
 DRAWN = 0.08  # residual up to which a type draws a whole piece that is found in another
 FAIR = 0.035  # residual up to which no other type is tried for a whole piece
 BADLY = 0.1  # residual from which a type that is not spaced out, either, may be of mixed lines
@@ -320,17 +321,23 @@ def split_words(kind: Type, types: list[Type], families: list[int], scale: int) 
         limit = max(DOUBTFUL, 3 * usual)
         by_itself = (fits_of > limit).mean() > MOST and kind.usual < DRAWN
         fits_of = _misfits(p, kind, by_itself, scale)
-        if not (fits_of > limit).any() or (fits_of > limit).mean() > MOST:
+        other = fits_of > limit
+        mostly = bool(other.mean() > MOST)
+        if not other.any() or (
+            mostly and not any(len(w.text) >= TELLING for w, o in zip(p.words, other) if not o)
+        ):
             continue
-        settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)  # a lost letter is no other type
-        _part_stops(p, kind, types, match(p, kind.row, kind.size, kind.tracking, scale).words, scale)
-        fits_of = _misfits(p, kind, by_itself, scale)
+        if not mostly:
+            settle(p, kind.row, kind.size, kind.tracking, kind.usual, scale)  # a lost letter is no other type
+            _part_stops(p, kind, types, match(p, kind.row, kind.size, kind.tracking, scale).words, scale)
+            fits_of = _misfits(p, kind, by_itself, scale)
         homes: list[Type | None] = [None] * len(p.words)
         # a long word tells best whether there is such a type, and short ones go with it
         for n in sorted(np.flatnonzero(fits_of > limit).tolist(), key=lambda n: -len(p.words[n].text)):
             bound = min(0.5 * float(fits_of[n]), max(0.1, 2.5 * usual))
             homes[n] = _home(p.part([p.words[n]]), bound, kind, types, families, scale)
-        if not any(homes):
+        long = [n for n in np.flatnonzero(fits_of > limit).tolist() if len(p.words[n].text) >= TELLING]
+        if not any(homes) or (mostly and sum(homes[n] is not None for n in long) < MOST * len(long)):
             continue
         kind.members.remove(p)
         start = 0
