@@ -31,7 +31,7 @@ from neige.core.reading.surfaces.cards import (
 )
 from neige.core.reading.surfaces.cast import Cast, give_casts, lift_casts, shaded
 from neige.core.reading.surfaces.choices import close_rings, close_switches, settle_choices
-from neige.core.reading.surfaces.corners import round_corners
+from neige.core.reading.surfaces.corners import Measured, round_corners
 from neige.core.reading.surfaces.dashes import dashed_frames, dotted_lines, frame_of, put_dashed
 from neige.core.reading.surfaces.ends import lay_under
 from neige.core.reading.surfaces.flat import Hull, Region, find_regions, snap_to_dominant
@@ -157,6 +157,7 @@ class Panels:
     background: Fill
     surfaces: list[Surface]
     rules: list[Rule]
+    corners: Measured
 
 
 def read_surfaces(
@@ -177,7 +178,8 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces = bridge_bars(bridge_panels(join_alike(surfaces), picture.width), picture.width)
     surfaces = close_rings(bridge_cards(surfaces, picture.width), scan.pixels, scale)
     surfaces = drop_straddled(join_sides(join_stacks(surfaces, picture.width)), picture.width)
-    surfaces = drop_shade(round_corners(scan.pixels, join_shade(surfaces), scale))
+    measured: Measured = {}
+    surfaces = drop_shade(round_corners(scan.pixels, join_shade(surfaces), scale, (), measured))
     rules = [r for r in scan.rules if not _in_word(r.rect, text) and _stands_out(r, surfaces, background)]
     surfaces, rules = join_side_panels(surfaces, rules, picture.width)
     surfaces, rules = frame_on(*frames_of_sides(surfaces, rules, background))
@@ -194,7 +196,7 @@ def find_panels(picture: Picture, text: list[Rect], scan: SurfaceScan) -> Panels
     surfaces = lay_under_cells(lay_under(leave_to_host(surfaces)))
     surfaces = drop_spill(drop_ground(give_casts(surfaces, scan.casts), background), background)
     rules = free_lines(rules, surfaces, background)
-    return Panels(background, *mark_entries(surfaces, rules, text))
+    return Panels(background, *mark_entries(surfaces, rules, text), measured)
 
 
 def find_pictures(
@@ -250,7 +252,7 @@ def find_pictures(
     rules, cutouts = take_rims(rules, cutouts)
     surfaces, rules = frame_pictures(*frame_up(surfaces, rules), cutouts)
     photos = [c.rect for c in cutouts if c.kind == "image"]
-    surfaces = pool_alike(fit_in(round_corners(scan.pixels, surfaces, scale, photos)))
+    surfaces = pool_alike(fit_in(round_corners(scan.pixels, surfaces, scale, photos, panels.corners)))
     surfaces, cutouts = close_switches(surfaces, cutouts, picture.pixels, scale)
     cutouts, empty = settle_choices(cutouts, picture.pixels, scale)
     cutouts, bands = shaded_bands(cutouts, picture.pixels, scale)
@@ -374,18 +376,26 @@ def _in_word(rule: Rect, text: list[Rect]) -> bool:
 def _drop_inside(surfaces: list[Surface], cutouts: list[Cutout], text: list[Rect]) -> list[Surface]:
     """Flat areas of a photo or illustration are not surfaces of their own; on a backdrop those that hold text are, and what lies on
     flat cards with text in turn."""
-    cards = [s for s in surfaces if not s.fill.stops and any(t.inside(s.rect, 0.9) for t in text)]
+    holding: dict[int, bool] = {}
+
+    def holds_text(s: Surface) -> bool:
+        if id(s) not in holding:
+            holding[id(s)] = any(t.inside(s.rect, 0.9) for t in text)
+        return holding[id(s)]
+
+    def on_card(s: Surface, host: Cutout) -> bool:
+        return any(
+            s.rect.inside(o.rect, 0.98)
+            and (lies_across(o.rect, host.rect) or (host.backdrop and not o.fill.stops and holds_text(o)))
+            for o in surfaces
+            if o is not s
+        )
+
     out = []
     for s in surfaces:
         host = next(
             (c for c in cutouts if s.rect.inside(c.rect, 0.9) and s.rect.area < 0.95 * c.rect.area), None
         )
-        holds_text = any(t.inside(s.rect, 0.9) for t in text)
-        on_card = host is not None and any(
-            s.rect.inside(o.rect, 0.98) and (lies_across(o.rect, host.rect) or (host.backdrop and o in cards))
-            for o in surfaces
-            if o is not s
-        )
-        if host is None or on_card or (host.backdrop and holds_text):
+        if host is None or on_card(s, host) or (host.backdrop and holds_text(s)):
             out.append(s)
     return out

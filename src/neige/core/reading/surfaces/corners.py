@@ -9,7 +9,7 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
-from neige.core.model import Rect, Surface
+from neige.core.model import Fill, Rect, Surface
 from neige.core.reading.colour import from_hex
 from neige.core.reading.surfaces.rectangles import rounded_mask
 
@@ -24,23 +24,41 @@ WHOLE = 1.4  # times the error that a radius in whole px may leave over one in h
 ROUND = 0.9  # of half the shorter side from which a corner is a pill's or disc's
 ALIKE = 1.0  # px at 1x by which the corners of one surface may differ and still be one radius
 
+Measured = dict[
+    tuple[Rect, tuple[float, ...], str, Fill, int], float | None
+]  # radii, by all they are measured by
+
 
 def round_corners(
-    pixels: NDArray[np.uint8], surfaces: list[Surface], scale: int, photos: Sequence[Rect] = ()
+    pixels: NDArray[np.uint8],
+    surfaces: list[Surface],
+    scale: int,
+    photos: Sequence[Rect] = (),
+    measured: Measured | None = None,
 ) -> list[Surface]:
     """Surfaces with their corner radii measured; `corners` is set where they are not all alike.
 
-    `photos` (CSS px): a borderless corner with a photo in it cannot be seen.
+    `photos` (CSS px): a borderless corner with a photo in it cannot be seen. `measured`: what was measured of the same picture before,
+    to which more is added.
 
     A corner that cannot be seen (the same colour inside and outside) is as its fellows are. Dashed corners were measured already.
     """
+    known = {} if measured is None else measured
     return [
-        s if s.radius > WINDOW or s.border_style != "solid" else _rounded(pixels, s, scale, photos)
+        s if s.radius > WINDOW or s.border_style != "solid" else _rounded(pixels, s, scale, photos, known)
         for s in surfaces
     ]
 
 
-def _rounded(pixels: NDArray[np.uint8], s: Surface, scale: int, photos: Sequence[Rect]) -> Surface:
+def _rounded(
+    pixels: NDArray[np.uint8], s: Surface, scale: int, photos: Sequence[Rect], measured: Measured
+) -> Surface:
+    def radius_of(corner: int) -> float | None:
+        key = (s.rect, s.border, s.border_colour, s.fill, corner)
+        if key not in measured:
+            measured[key] = _radius(pixels, s, corner, scale)
+        return measured[key]
+
     hidden = [False] * 4
     if not any(s.border):
         r = s.rect
@@ -51,7 +69,7 @@ def _rounded(pixels: NDArray[np.uint8], s: Surface, scale: int, photos: Sequence
             (r.x + 1, r.bottom - 1),
         ]
         hidden = [any(p.x <= x <= p.right and p.y <= y <= p.bottom for p in photos) for x, y in points]
-    seen = [None if hidden[i] else _radius(pixels, s, i, scale) for i in range(4)]
+    seen = [None if hidden[i] else radius_of(i) for i in range(4)]
     known = [r for r in seen if r is not None]
     if not known:
         return s

@@ -43,13 +43,14 @@ def _along(pixels: NDArray[np.uint8], scale: int) -> list[tuple[int, int, int, i
         line = sharp[:n] & sharp[thick : thick + n] & same_x[1 : n + 1]
         for k in range(1, thick):
             line &= same_y[k : k + n]
-        if not line.any():
+        least = MIN_LONG * scale | 1
+        some, row_of = _rows_with(line, least)
+        if not row_of.size:
             continue
-        long = cv2.morphologyEx(
-            line.astype(np.uint8), cv2.MORPH_OPEN, np.ones((1, MIN_LONG * scale | 1), np.uint8)
-        )
+        long = cv2.morphologyEx(some, cv2.MORPH_OPEN, np.ones((1, least), np.uint8))
         count, _, stats, _ = cv2.connectedComponentsWithStats(long, connectivity=4)
-        for x, y, w, h, _area in stats[1:count]:
+        for x, at, w, h, _area in stats[1:count]:
+            y = row_of[at]
             if h == 2 and thick == 1 and w >= PRESSED * scale and _alike(pixels, y, y + 3, x, w):
                 y += int(step[y, x + w // 2] < step[y + 2, x + w // 2])  # the darker one
             elif h != 1:
@@ -61,6 +62,17 @@ def _along(pixels: NDArray[np.uint8], scale: int) -> list[tuple[int, int, int, i
             taken[y + 1 : y + 1 + thick, x : x + w + 1] = True
             found.append((int(x), int(y) + 1, int(w) + 1, thick, to_hex(colour)))
     return found
+
+
+def _rows_with(line: NDArray[np.bool_], least: int) -> tuple[NDArray[np.uint8], NDArray[np.int64]]:
+    """(the rows of a mask in which so many px are set, an empty one between those that do not touch; which row each was)."""
+    rows = np.flatnonzero(np.count_nonzero(line, axis=1) >= least)
+    at = np.arange(rows.size) + np.concatenate([[0], np.cumsum(np.diff(rows) > 1)])[: rows.size]
+    row_of = np.full(int(at[-1]) + 1 if rows.size else 0, -1)
+    row_of[at] = rows
+    some = np.zeros((row_of.size, line.shape[1]), np.uint8)
+    some[at] = line[rows]
+    return some, row_of
 
 
 def _alike(pixels: NDArray[np.uint8], above: int, below: int, x: int, w: int) -> bool:

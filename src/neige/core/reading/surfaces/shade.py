@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from neige.core.model import Fill, Rect, Surface
 from neige.core.model.geometry import edges
-from neige.core.reading.colour import from_hex
+from neige.core.reading.colour import from_hex, pack
 
 STRIP = 14.0  # px: the width of a strip of shade between cards
 ALONG = 0.9  # of a card's height that its neighbour's shadow darkens,
@@ -118,20 +118,18 @@ def strips_of_ground(
     if background.stops:
         return surfaces
     out = list(surfaces)
-    ground = (pixels == from_hex(background.colour)).all(axis=2)
-    before = np.pad(
-        np.cumsum(ground, axis=1, dtype=np.int32), ((0, 0), (1, 0))
-    )  # px of ground left of a column
+    ground = int(background.colour[1:], 16)
     for s in surfaces:
         top, right, bottom, left = s.border
         if not (left and right and s.fill.colour) or s.fill.stops or s.fill.colour == background.colour:
             continue
         x0, x1 = round((s.rect.x + left) * scale), round((s.rect.right - right) * scale)
         y0, y1 = round((s.rect.y + top) * scale), round((s.rect.bottom - bottom) * scale)
-        x0, y0, x1 = max(0, x0), max(0, y0), min(x1, ground.shape[1])
+        x0, y0, x1 = max(0, x0), max(0, y0), min(x1, pixels.shape[1])
         if x1 <= x0 or y1 <= y0 or s.rect.h < 2 * LEAST_STRIP:
             continue
-        rows = before[y0:y1, x1] - before[y0:y1, x0] >= MOSTLY * (x1 - x0)
+        own = pack(pixels[y0:y1, x0:x1]) == ground
+        rows = np.count_nonzero(own, axis=1) >= MOSTLY * (x1 - x0)
         for ends in (rows, rows[::-1]):
             high = int(ends.argmin())
             if not LEAST_STRIP * scale <= high <= PART * len(rows):
