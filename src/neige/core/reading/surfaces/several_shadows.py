@@ -97,11 +97,14 @@ def fit_several(
             first, sides = alike[0], [s for c in alike[:MEMBERS] for s in c.sides]
             edge = edge_of(sides)
             rings = around(first.surface, pixels, scale, max(len(s.at) for s in first.sides) / scale)
-            known = found[first.ground]
             most = fewest(first.framed, edge) if first.framed else MANY
-            for shadow in itertools.chain(known, fit(sides, edge, first.sides, rings, first.ground)):
-                if len(shadow.layers) > most:  # a border and fewer shadows are less
-                    break
+
+            def are_few(shadow: Shadow, most: int = most) -> bool:
+                return len(shadow.layers) <= most  # else a border and fewer of them are less
+
+            known = filter(are_few, found[first.ground])
+            fitted = itertools.takewhile(are_few, fit(sides, edge, first.sides, rings, first.ground))
+            for shadow in itertools.chain(known, fitted):
                 v = _as_fitted(shadow, first.ground)
                 better = [
                     c for c, off in zip(alike, now, strict=True) if _is_better(v, edge, c, off, surfaces)
@@ -109,7 +112,7 @@ def fit_several(
                 for c in better:
                     out[c.at] = replace(c.surface, shadow=shadow)
                 if better:
-                    found[first.ground] = [shadow, *(s for s in known if s != shadow)]
+                    found[first.ground] = [shadow, *(s for s in found[first.ground] if s != shadow)]
                     break
     return out
 

@@ -52,9 +52,7 @@ from neige.core.reading.type.widths import measure_again
 LIKELY = 10  # instances, by edges, that are drawn both ways,
 LIKELIEST = 3  # and those that are enough where one of them
 DRAWS = 0.05  # leaves so much unexplained at most
-AT_ONCE = (
-    4  # lines that are drawn so before it is seen whether more are needed, half of them in the process beside
-)
+AT_ONCE = 4  # lines that are drawn so at once, half of them in the process beside
 TELLING_LINES = 8  # that say how the page's text was drawn,
 TELLS = 0.1  # which one of both drawings leaves unexplained so much of at most,
 ASKED = 32  # and how many are asked at most

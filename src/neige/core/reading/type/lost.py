@@ -21,9 +21,7 @@ from neige.core.reading.type.match import SAME_INK, Match, ink_colour, match
 from neige.core.reading.type.pieces import Piece, cut_pieces
 
 DIGITS = tuple(string.digits)
-UNITS = tuple(
-    "$€£%@#&"
-)  # before or after a field; in a type that the page has elsewhere, for icons draw them, too
+UNITS = tuple("$€£%@#&")  # before or after a field
 BOXED = (*DIGITS, *UNITS)
 TURNS = (*DIGITS, *"«»‹›")  # beside the numbers of pages
 PAIRS = ("],", "},", "})", "};", ");", "{}", "[]", "()", "]);", "})")
@@ -82,7 +80,7 @@ def find_lost(
         among = among or (BRACKETS if _in_code(c, surfaces, lines, styles) else ())
         faces = faces_of(known, [n.style for n in fellows], among == BRACKETS)
         read = _read(c, pixels, scale, known, faces, among) if among else None
-        if read is not None and (read[1] is None or read[0].text not in UNITS):
+        if read is not None and (read[1] is None or read[0].text not in UNITS):  # icons draw units, too
             found.append(_in_new(read, known))
         elif whole not in thin:
             left.append(whole)

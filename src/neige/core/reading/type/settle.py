@@ -220,7 +220,7 @@ def _may_be(text: str, word: RawWord, p: Piece, row: int, size: float, usual: fl
 def _stops(p: Piece, row: int, size: float) -> int:
     """How many full stops a one-word piece ends with: runs of ink near the baseline, no wider than a dot, with none above them."""
     base = round(f.baseline_of(p.edges, row, size)) - p.origin[1]
-    inked = p.cover[: base + 1].max(axis=0) > FAINT
+    inked = p.cover[: max(0, base + 1)].max(axis=0, initial=0.0) > FAINT
     above = p.cover[: max(0, base - round(DOT[1] * size))].max(axis=0, initial=0.0) > FAINT
     columns = np.flatnonzero(inked)
     runs = np.split(columns, np.flatnonzero(np.diff(columns) > 1) + 1) if columns.size else []
