@@ -61,6 +61,7 @@ class Inlays(unittest.TestCase):
             ("(", ",", "see (depth, then snow"),
             ("(", ").", "see (depth). then snow"),
             ("", "s", "see depths then snow"),
+            ("", "email", "see depth email then snow"),  # an entry of a bar beside the current one
             ("the", "", "see the depth then snow"),
         ):
             with self.subTest(wanted):
@@ -71,7 +72,7 @@ class Inlays(unittest.TestCase):
                 if opening == "(":
                     words[at - 1] = replace(words[at - 1], x=box.rect.x - words[at - 1].w - 0.1)
                 if closing:
-                    w, x = words[at + 1], box.rect.right + (-1 if closing != "s" else 0.2)
+                    w, x = words[at + 1], box.rect.right + (-1 if closing[0] in ",)" else 0.2)
                     words[at + 1] = replace(w, x=x, ink=replace(w.ink, x=box.rect.right + 1))
                 first = replace(whole, words=tuple(words))
                 r = reading([first, line("read from the stake before eight in the morning", 150, 224)], [box])

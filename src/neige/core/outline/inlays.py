@@ -26,6 +26,7 @@ class Inlay:
     after: str = ""
 
 
+ENDING = 2  # letters
 COVERS = 0.6  # px that a box may reach over the word beside it
 Looks = dict[tuple, list[tuple[Run, tuple[float, float, float, float]]]]
 
@@ -161,10 +162,11 @@ def lay_in(root: Node, reading: Reading, inlays: dict[int, list[Inlay]]) -> None
 
 
 def _touch(w: Word, gap: float, main: TypeStyle) -> bool:
-    """Does a word stand at the edge of a box in its line, without a space? One that the box covers tells nothing, but a stop, whose
-    ink is narrower than it."""
+    """Does a sign or an ending ("s") stand at the edge of a box in its line, without a space? One that the box covers tells nothing,
+    but a stop, whose ink is narrower than it."""
+    short = len(w.text) <= ENDING or not any(c.isalnum() for c in w.text)
     covers = SPILL if w.text[0] in CLOSING else COVERS
-    return gap >= -covers and is_close(gap, main)
+    return short and gap >= -covers and is_close(gap, main)
 
 
 def _in_code(node: Node, reading: Reading, inlays: dict[int, list[Inlay]], looks: Looks) -> list[Run]:
