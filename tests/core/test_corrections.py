@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import unittest
 from dataclasses import replace
 
@@ -183,6 +184,34 @@ class Tables(unittest.TestCase):
         }
         self.assertLessEqual(max(heights, key=abs), 0.3)
         self.assertLessEqual(len(heights - {0.0}), 1)
+
+    def lined(self, drawn: float, low: float = 0.0) -> list[Node]:
+        """Rows of 47.5 px, seen in whole px, and drawn so high; the words in them stand `low` px too low."""
+        page, rows, moved = Page(), [], {}
+        tops = [100 + int(47.5 * n) for n in range(9)]
+        for n, (top, below) in enumerate(itertools.pairwise(tops)):
+            box = Rect(0, top, 300, below - top)
+            line = replace(PAINT, rect=box, border=(0.0, 0.0, 1.0, 0.0)) if n < 7 else None
+            words = page.text(f"Hut {n}", 8, top + 14)
+            cell = page.node("td", box, words, **({"surface": line} if line else {}))
+            rows.append(page.node("tr", box, cell))
+            moved[rows[-1].id] = moved[cell.id] = (0.0, 100 + drawn * n - top, 0.0)
+            moved[words.id] = (0.0, 100 + drawn * n - top + low)
+        table = page.node("table", Rect(0, 100, 300, tops[-1] - 100), *rows)
+        outline, r = page.outline(table)
+        better, _ = correct(outline, r, page.drawing(outline, moved))
+        return found(better, table).children
+
+    def test_rows_with_half_a_px_get_one_height(self) -> None:
+        self.assertEqual({tr.tweak.get("height") for tr in self.lined(47.5)}, {None})
+        heights = {tr.tweak.get("height") for tr in self.lined(48.5)[:-1]}
+        self.assertEqual(len(heights), 1)
+        self.assertAlmostEqual(heights.pop() or 0.0, 46.5, delta=0.2)  # a px is taken off, once
+
+    def test_the_last_row_has_its_words_where_those_of_the_others_are(self) -> None:
+        drops = {tr.children[0].tweak.get("drop") for tr in self.lined(47.5, 1.0)}
+        self.assertEqual(len(drops), 1)
+        self.assertIsNotNone(drops.pop())
 
 
 class Words(unittest.TestCase):

@@ -9,6 +9,7 @@ AUTO = -10_000.0  # a gap: all that is free
 NEAR = 2.5  # px: two edges this close are meant to be one
 FAR_SIDE, NEAR_SIDE = 0.4, 0.1  # of the room before what stands at the end, and of that the room after it
 OFF_MIDDLE = 8.0  # px from which text about a middle has one of its own
+UNSURE_ROWS = 0.75  # px by which the height of all of them together may be wrong
 EVEN_ROWS = 1.05  # px by which the heights of rows may differ that are as high as each other
 SPARE = 2.0  # px that a column's longest line leaves free at least
 

@@ -13,7 +13,7 @@ import numpy as np
 
 from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
 from neige.core.outline.layout import line_between
-from neige.core.outline.places import AUTO, EVEN_ROWS
+from neige.core.outline.places import AUTO, EVEN_ROWS, UNSURE_ROWS
 from neige.core.proof.residuals import CAPPED, Residual, paired, residuals
 
 LEAST = 0.12  # px: smaller residuals are left alone,
@@ -401,14 +401,17 @@ def _rows(table: Node, drawing: Drawing) -> int:
     if not steps:
         return 0
     usual = float(np.median([tr.rect.h for tr, _ in steps]))
-    even = [s for tr, s in steps if abs(tr.rect.h - usual) <= EVEN_ROWS]
-    common = float(np.mean(even)) if even else 0.0
+    even = [(tr, s) for tr, s in steps if abs(tr.rect.h - usual) <= EVEN_ROWS]
+    common = float(np.mean([s for _, s in even])) if even else 0.0
+    written = float(np.mean([tr.tweak.get("height", tr.rect.h) for tr, _ in even])) if even else 0.0
+    unsure = max(EVENLY, UNSURE_ROWS / max(1, len(even)))
     changes = 0
     for tr, step in steps:
+        own = tr.tweak.get("height", tr.rect.h)
         alike = abs(tr.rect.h - usual) <= EVEN_ROWS and abs(step - common) <= EVEN_ROWS
-        step, least = (common, EVENLY) if alike else (step, HALF)
+        own, step, least = (written, common, unsure) if alike else (own, step, HALF)
         if _usable(step) and abs(step) > least:
-            tr.tweak["height"] = max(4.0, tr.tweak.get("height", tr.rect.h) - step)
+            tr.tweak["height"] = max(4.0, own - step)
             changes += 1
     return changes
 
@@ -418,7 +421,10 @@ def _drop(table: Node, off: dict[int, Residual]) -> int:
     letters; pictures each by themselves."""
     steps: list[tuple[Node, float]] = []
     half = line_between(table) / 2  # of a collapsed border, which lies outside the cell
-    edged = {id(td) for tr in table.children if any(c.surface for c in tr.children) for td in tr.children}
+    lined = [any(c.surface for c in tr.children) for tr in table.children]
+    if len(lined) > 1:  # the last begins at the line under the one before it
+        lined[-1] |= lined[-2]
+    edged = {id(td) for tr, line in zip(table.children, lined) if line for td in tr.children}
     for td in (td for tr in table.children for td in tr.children if len(td.children) == 1):
         o, own = off.get(td.children[0].id), off.get(td.id)
         if id(td) not in edged and td.children[0].kind == "text":

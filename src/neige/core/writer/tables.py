@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from neige.core.model import Node
 from neige.core.outline.layout import line_between
-from neige.core.outline.places import EVEN_ROWS
+from neige.core.outline.places import EVEN_ROWS, UNSURE_ROWS
 from neige.core.outline.words import texts_in
 from neige.core.writer.element import Element
 from neige.core.writer.texts import runs
@@ -19,7 +19,6 @@ if TYPE_CHECKING:
 
 WHOLE = 0.04  # % by which a column's share may be off a whole one
 TYPE = ("color", "font-family", "font-size", "font-style", "font-weight", "letter-spacing", "line-height")
-UNSURE = 0.75  # px by which the height of all rows together may be wrong
 PLACE = ("padding-inline", "padding-block-start", "padding-block-end", "vertical-align", "text-align")
 PLAIN = {  # what undoes a declaration that most cells have; else it is inherited
     "padding-inline": "0",
@@ -183,7 +182,7 @@ def _heights(n: Node, head: Node | None) -> dict[int, float]:
     for rows in alike.values():
         middle = sorted(out[i] for i in rows)[len(rows) // 2]
         even = [i for i in rows if abs(out[i] - middle) <= EVEN_ROWS]
-        out |= dict.fromkeys(even, _plain(sum(out[i] for i in even) / len(even), UNSURE / len(even)))
+        out |= dict.fromkeys(even, _plain(sum(out[i] for i in even) / len(even), UNSURE_ROWS / len(even)))
     return out
 
 
