@@ -14,7 +14,8 @@ from neige.core.reading.type.company import part_stops, without_marks
 from neige.core.reading.type.fixed_width import _joined
 from neige.core.reading.type.kinds import Type
 from neige.core.reading.type.pieces import cut_pieces
-from neige.core.reading.type.sort import take_mixed, take_together
+from neige.core.reading.type.sort import take_mixed
+from neige.core.reading.type.split import take_together
 from tests.core.test_outline import style
 from tests.core.test_type import PROSE, Sheet, row_of
 

@@ -18,7 +18,7 @@ from neige.core.reading.type import decide, mixed
 from neige.core.reading.type.catalogue import catalogue, draw, shape
 from neige.core.reading.type.kinds import Type
 from neige.core.reading.type.pieces import cut_pieces
-from neige.core.reading.type.sort import split_words
+from neige.core.reading.type.split import split_words
 from neige.core.reading.type.widths import measure_again
 from tests.core.test_type import PROSE, Sheet, row_of
 

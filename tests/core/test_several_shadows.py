@@ -58,7 +58,9 @@ class SeveralShadows(unittest.TestCase):
             "0 3px 6px rgb(0 0 0/.08),0 7px 14px rgb(0 0 0/.1)",
         ):
             with self.subTest(css):
-                layers = self.assert_box(read(browsed(f"border-radius:8px;box-shadow:{css}"))).layers
+                found = read(browsed(f"border-radius:8px;box-shadow:{css}"))
+                layers = self.assert_box(found).layers
+                self.assertAlmostEqual(found[0].radius, 8, delta=1)
                 self.assertEqual(len(layers), 2)
                 wanted = [c.replace("px", "").replace("/", " ").strip(")").split() for c in css.split(",")]
                 for s, (_, dy, blur, _, _, _, opacity) in zip(layers, wanted, strict=True):

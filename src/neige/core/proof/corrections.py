@@ -12,20 +12,17 @@ import itertools
 import numpy as np
 
 from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
-from neige.core.outline.layout import line_between
-from neige.core.outline.places import AUTO, EVEN_ROWS, UNSURE_ROWS
-from neige.core.proof.residuals import CAPPED, Residual, paired, residuals
+from neige.core.outline.places import AUTO
+from neige.core.proof.residuals import CAPPED, HALF, Residual, paired, residuals, usable
+from neige.core.proof.table_corrections import correct_cell, correct_drop, correct_rows
 
 LEAST = 0.12  # px: smaller residuals are left alone,
 COARSE = 0.75  # and smaller than this where setting halves of px right puts other things off
-HALF = 0.3  # px: what is centred is corrected from there
 BEYOND = 24.0  # px that a paragraph may reach beyond its place
 BROKEN = 1.5  # times as high as a line is a word that goes over two
-EVENLY = 0.04  # px by which rows that are as high as each other may all be off
 ROUNDED = 0.7  # px that painted edges may be off by rounding
 NEAR = 2.0  # px by which columns and rows are moved across at most: what is in them may be off by itself
 SPARE = 0.6  # px that a line may be wider than it was measured
-MOST = 400.0  # px: a residual beyond this is not a matter of gaps
 
 
 def uncured(outline: Outline, reading: Reading, drawing: Drawing) -> frozenset[int]:
@@ -84,9 +81,9 @@ def correct(
         elif n.kind == "grid" and n.children:
             changes += _grid(n, off, drawing, least)
         elif n.kind == "td":
-            changes += _cell(n, off)
+            changes += correct_cell(n, off)
         elif n.kind == "table":
-            changes += _rows(n, drawing) + _drop(n, off)
+            changes += correct_rows(n, drawing) + correct_drop(n, off)
     return out, changes
 
 
@@ -144,10 +141,6 @@ def _space(drawn: list[DrawnWord], size: float) -> float:
     return float(np.median(gaps)) if gaps else 0.26 * size
 
 
-def _usable(*values: float) -> bool:
-    return all(np.isfinite(v) and abs(v) < MOST for v in values)
-
-
 def _block(
     n: Node, off: dict[int, Residual], root: Node, absolute: bool, least: float, stuck: frozenset[int], steady: bool
 ) -> int:  # fmt: skip
@@ -165,7 +158,7 @@ def _block(
             continue
         if carry is not None:
             step = o.top - carry
-            if _usable(step) and abs(step) > least:
+            if usable(step) and abs(step) > least:
                 if i == 0 and inner and n is not root:
                     top, right, bottom, left = n.padding
                     room = top + min(c.gap, 0.0) - step  # less than none: it reaches above its parent
@@ -180,7 +173,7 @@ def _block(
                 c.align == "start"
                 and c.width in ("fill", "max")
                 and c.kind in ("text", "image", "row", "block", "grid", "field", "rule")
-                and _usable(shift)
+                and usable(shift)
                 and abs(shift) > 0.2
                 and (abs(shift) < 40)
             ):
@@ -197,7 +190,7 @@ def _block(
         if last and (absolute or (not last.wrapped and not own.wrapped)):
             kept = absolute or n.children[-1].id in stuck
             step = own.bottom - (last.top if kept else last.bottom)
-            if _usable(step) and abs(step) > least:
+            if usable(step) and abs(step) > least:
                 top, right, bottom, left = n.padding
                 n.padding = (top, right, max(0.0, bottom - step), left)
                 changes += 1
@@ -207,7 +200,7 @@ def _block(
 def _indent(n: Node, off: dict[int, Residual]) -> float:
     """How much less padding (px) a painted block has at its start after this: all that is in it lay farther in than it should."""
     shifts = [off[c.id].left - off[n.id].left for c in n.children if c.id in off and c.align == "start"]
-    if len(shifts) < len(n.children) or not _usable(*shifts) or min(shifts) <= HALF:
+    if len(shifts) < len(n.children) or not usable(*shifts) or min(shifts) <= HALF:
         return 0.0
     less = min([*shifts, n.padding[3]])
     n.padding = (*n.padding[:3], n.padding[3] - less)
@@ -243,7 +236,7 @@ def _row(n: Node, off: dict[int, Residual], least: float, placed: bool) -> int:
             continue
         if before is not None and c.gap != AUTO and n.align not in ("center", "end"):
             step = o.left - before
-            if _usable(step) and abs(step) > least:
+            if usable(step) and abs(step) > least:
                 c.gap -= step
                 changes += 1
         elif (
@@ -251,7 +244,7 @@ def _row(n: Node, off: dict[int, Residual], least: float, placed: bool) -> int:
             and not placed
             and n.align == "start"
             and n.surface is None
-            and _usable(o.left)
+            and usable(o.left)
             and abs(o.left) > 0.3
             and abs(o.left) < 30
             and c.gap - o.left >= 0
@@ -293,7 +286,7 @@ def _height(
     _, tallest = max(known, key=lambda p: p[0].rect.h)
     whole = own.bottom - own.top
     rest = whole - (tallest.bottom - tallest.top)
-    if not _usable(whole, rest) or whole * rest <= 0 or not least < min(abs(whole), abs(rest)) < CAPPED:
+    if not usable(whole, rest) or whole * rest <= 0 or not least < min(abs(whole), abs(rest)) < CAPPED:
         return None
     over = min(whole, rest, key=abs)
     top, right, bottom, left = n.padding
@@ -313,7 +306,7 @@ def _across(
     """
     known = [(c, o) for c, o in kids if o]
     tops = [o.top for _, o in known]
-    if not known or not _usable(*tops) or any(o.wrapped for _, o in known):
+    if not known or not usable(*tops) or any(o.wrapped for _, o in known):
         return 0
     if n.cross in ("center", "end") and max(tops) - min(tops) > 0.8:
         n.cross = "start"
@@ -342,7 +335,7 @@ def _across(
     for c, _ in known:
         c.inset -= above
     low = lift - above - own.top if own and n.surface is not None else 0.0  # as they all will be then
-    if _usable(low) and abs(low) > max(COARSE, least):
+    if usable(low) and abs(low) > max(COARSE, least):
         top, right, bottom, left = n.padding
         n.padding = (max(0.0, top - low), right, bottom + min(low, top), left)
         changes += 1
@@ -363,7 +356,7 @@ def _grid(n: Node, off: dict[int, Residual], drawing: Drawing, least: float) -> 
         for i in range(1, len(kids)):
             step = lefts[i] - lefts[i - 1]
             if (
-                _usable(step)
+                usable(step)
                 and (
                     0.3 < abs(step) < 60
                     if kids[i][0].kind == "text"
@@ -386,68 +379,3 @@ def _painted(n: Node) -> bool:
     return n.surface is not None or (
         n.kind == "block" and bool(n.children) and all(map(_painted, n.children))
     )
-
-
-def _rows(table: Node, drawing: Drawing) -> int:
-    """Row heights: collapsed borders and tall content make rows other than they were written. Rows that are as high as each other
-    but for where their lines fell stay so."""
-    steps: list[tuple[Node, float]] = []
-    for tr, following in zip(table.children, table.children[1:]):
-        box = drawing.nodes.get(tr.id)
-        below = drawing.nodes.get(following.id)
-        full = box is not None and box.rect.h > tr.tweak.get("height", tr.rect.h) + HALF  # of what is in it
-        if box and below and not full:
-            steps.append((tr, (below.rect.y - box.rect.y) - (following.rect.y - tr.rect.y)))
-    if not steps:
-        return 0
-    usual = float(np.median([tr.rect.h for tr, _ in steps]))
-    even = [(tr, s) for tr, s in steps if abs(tr.rect.h - usual) <= EVEN_ROWS]
-    common = float(np.mean([s for _, s in even])) if even else 0.0
-    written = float(np.mean([tr.tweak.get("height", tr.rect.h) for tr, _ in even])) if even else 0.0
-    unsure = max(EVENLY, UNSURE_ROWS / max(1, len(even)))
-    changes = 0
-    for tr, step in steps:
-        own = tr.tweak.get("height", tr.rect.h)
-        alike = abs(tr.rect.h - usual) <= EVEN_ROWS and abs(step - common) <= EVEN_ROWS
-        own, step, least = (written, common, unsure) if alike else (own, step, HALF)
-        if _usable(step) and abs(step) > least:
-            tr.tweak["height"] = max(4.0, own - step)
-            changes += 1
-    return changes
-
-
-def _drop(table: Node, off: dict[int, Residual]) -> int:
-    """What stands in the middle of its cell: the lines of a table are all as far off it, for a font's middle is not that of its
-    letters; pictures each by themselves."""
-    steps: list[tuple[Node, float]] = []
-    half = line_between(table) / 2  # of a collapsed border, which lies outside the cell
-    lined = [any(c.surface for c in tr.children) for tr in table.children]
-    if len(lined) > 1:  # the last begins at the line under the one before it
-        lined[-1] |= lined[-2]
-    edged = {id(td) for tr, line in zip(table.children, lined) if line for td in tr.children}
-    for td in (td for tr in table.children for td in tr.children if len(td.children) == 1):
-        o, own = off.get(td.children[0].id), off.get(td.id)
-        if id(td) not in edged and td.children[0].kind == "text":
-            continue  # where nothing is painted its row is, was only guessed
-        if o and own and abs(step := o.top - own.top + half) < 4:
-            steps.append((td, step))
-    lines = [s for td, s in steps if td.children[0].kind == "text"]
-    usual = float(np.median(lines)) if lines else 0.0
-    changes = 0
-    for td, step in steps:
-        kind = td.children[0].kind
-        step = usual if kind == "text" else step if kind == "image" else 0.0
-        if abs(step) > HALF:
-            td.tweak["drop"] = td.tweak.get("drop", 0.0) - round(2 * step)
-            changes += 1
-    return changes
-
-
-def _cell(n: Node, off: dict[int, Residual]) -> int:
-    changes = 0
-    for c in n.children:
-        o = off.get(c.id)
-        if o and _usable(o.left) and abs(o.left) > 0.3 and n.align == "start" and n.padding[3] - o.left >= 0:
-            n.padding = (*n.padding[:3], n.padding[3] - o.left)
-            changes += 1
-    return changes

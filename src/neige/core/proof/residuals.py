@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass, replace
-from math import floor
+from math import floor, isfinite
 from statistics import median
 
 from neige.core.model import Drawing, DrawnWord, Node, Outline, Reading
@@ -12,6 +12,8 @@ from neige.core.outline.layout import line_between
 
 SNAPPED = 0.5  # px that a text drawn on the wrong px counts more
 CAPPED = 20.0  # px: a single misplaced part counts no more than this
+HALF = 0.3  # px: what is centred is corrected from there
+MOST = 400.0  # px: a residual beyond this is not a matter of gaps
 APART = 0.5  # of its size by which the words of a text's next line lie lower at least
 
 
@@ -24,6 +26,11 @@ class Residual:
     right: float
     bottom: float
     wrapped: bool
+
+
+def usable(*values: float) -> bool:
+    """Are residuals (px) a matter of what stands between parts?"""
+    return all(isfinite(v) and abs(v) < MOST for v in values)
 
 
 def misplacement(outline: Outline, reading: Reading, drawing: Drawing) -> float:

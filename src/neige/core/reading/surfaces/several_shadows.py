@@ -180,7 +180,9 @@ def _without_rim(s: Surface, ground: str) -> Surface:
     if not RIM_SHADE[0] <= drop <= RIM_SHADE[1] or share.min() < 0 or np.ptp(share) > RIM_TINT:
         return s
     r = s.rect
-    return replace(s, rect=Rect(r.x, r.y + top, r.w, r.h - top - bottom), border=(0.0,) * 4, border_colour="")
+    own = Rect(r.x, r.y + top, r.w, r.h - top - bottom)
+    inner = max(0.0, s.radius - max(top, bottom))  # of a border's corners (CSS Backgrounds 3)
+    return replace(s, rect=own, radius=inner, border=(0.0,) * 4, border_colour="")
 
 
 def _is_halo(s: Surface, surfaces: Sequence[Surface], background: Fill) -> bool:

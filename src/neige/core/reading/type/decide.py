@@ -40,12 +40,11 @@ from neige.core.reading.type.sort import (
     absorb_rare,
     agree,
     drop_icons,
-    split_words,
     take_mixed,
     take_strays,
-    take_together,
     untangle_icons,
 )
+from neige.core.reading.type.split import split_words, take_together
 from neige.core.reading.type.trial import WELL_SET, WORDY, Fits, Trial
 from neige.core.reading.type.widths import measure_again
 

@@ -128,10 +128,7 @@ def _count(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> tuple[Rect, Cuto
     r = c.rect
     if r.w < COUNTED * r.h or c.backdrop:
         return None
-    x0, y0 = round(r.x * scale), round(r.y * scale)
-    crop = pixels[y0 : round(r.bottom * scale), x0 : round(r.right * scale)]
-    away = away_from(crop, np.median([*crop[0], *crop[-1]], axis=0)) if crop.size else np.zeros((0, 0))
-    inked = away > max(INK * away.max(initial=0), 1.0)
+    inked, _, _ = _inked(r, pixels, scale)
     columns = np.flatnonzero(inked.any(axis=0))
     gaps = np.flatnonzero(np.diff(columns) > COUNT_APART[0] * scale)
     if not gaps.size:
@@ -238,16 +235,22 @@ def ink_of(c: Cutout, pixels: NDArray[np.uint8], scale: int) -> Cutout:
     """A small icon without the room that was given to it to be as large as its fellows."""
     if c.kind != "icon" or max(c.rect.w, c.rect.h) > ICON:
         return c
-    x0, y0 = max(0, int(c.rect.x * scale)), max(0, int(c.rect.y * scale))
-    crop = pixels[y0 : int(np.ceil(c.rect.bottom * scale)), x0 : int(np.ceil(c.rect.right * scale))]
-    if crop.size == 0:
-        return c
-    away = away_from(crop, np.median([*crop[0], *crop[-1]], axis=0))
-    ys, xs = np.nonzero(away > max(INK * away.max(), 1.0))
+    inked, x0, y0 = _inked(c.rect, pixels, scale)
+    ys, xs = np.nonzero(inked)
     if not xs.size:
         return c
     box = (x0 + xs.min(), y0 + ys.min(), x0 + xs.max() + 1, y0 + ys.max() + 1)
     return replace(c, rect=edges(*(float(v) / scale for v in box)))
+
+
+def _inked(r: Rect, pixels: NDArray[np.uint8], scale: int) -> tuple[NDArray[np.bool_], int, int]:
+    """(where a mark's ink is (h, w), its left and top, device px): what is away from the colour above and below it."""
+    x0, y0 = max(0, int(r.x * scale)), max(0, int(r.y * scale))
+    crop = pixels[y0 : int(np.ceil(r.bottom * scale)), x0 : int(np.ceil(r.right * scale))]
+    if crop.size == 0:
+        return np.zeros((0, 0), bool), x0, y0
+    away = away_from(crop, np.median([*crop[0], *crop[-1]], axis=0))
+    return away > max(INK * away.max(), 1.0), x0, y0
 
 
 def _box(c: Cutout, surfaces: Sequence[Surface]) -> Rect | None:
