@@ -18,7 +18,7 @@ class Store(ClusterTest):
     def test_migrating_twice_changes_nothing(self) -> None:
         self.database.migrate()
         with self.database.engine.connect() as c:
-            self.assertEqual(MigrationContext.configure(c).get_current_revision(), "0005")
+            self.assertEqual(MigrationContext.configure(c).get_current_revision(), "0006")
 
     def test_the_schema_is_what_the_models_say(self) -> None:
         from alembic.autogenerate import compare_metadata

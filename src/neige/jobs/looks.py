@@ -18,12 +18,23 @@ THUMBNAIL = (480, 320)  # px
 def difference_of(s: Session, build: Build) -> str | None:
     """The blob of the picture of where a build's page and its picture differ, drawn if it has not been; None: there is no page.
 
-    It is drawn when somebody asks for it: a changed value is then shown that much sooner."""
+    It is drawn when somebody asks for it, as the thumbnail is: a changed value is then shown that much sooner."""
     if build.difference is None and build.drawn is not None:
-        seen = _decoded(get_blob(s, build.picture.preview) or b"")
-        drawn = _decoded(get_blob(s, build.drawn) or b"")
+        seen, drawn = _both(s, build, build.drawn)
         build.difference = put_blob(s, png(difference_map(seen, drawn, build.picture.scale)))
     return build.difference
+
+
+def thumbnail_of(s: Session, build: Build) -> str | None:
+    """The blob of a build's thumbnail (see `split_thumbnail`), drawn if it has not been; None: there is no page."""
+    if build.thumbnail is None and build.drawn is not None:
+        build.thumbnail = put_blob(s, split_thumbnail(*_both(s, build, build.drawn)))
+    return build.thumbnail
+
+
+def _both(s: Session, build: Build, drawn: str) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+    """The picture, and the page as it was drawn."""
+    return _decoded(get_blob(s, build.picture.preview) or b""), _decoded(get_blob(s, drawn) or b"")
 
 
 def _decoded(content: bytes) -> NDArray[np.uint8]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import time
 import uuid
 from dataclasses import dataclass
 from functools import cache
@@ -27,12 +28,15 @@ from neige.core.pipeline import build as build_page
 from neige.core.reading import Scan
 from neige.core.reading.overlay import png
 from neige.core.reading.pins import pin_from
-from neige.jobs.looks import split_thumbnail
 from neige.jobs.queue import notify, queue
-from neige.store.database import Database, get_blob, put_blob
+from neige.store.database import Database, get_blob, put_blobs
 from neige.store.models import Build, Picture, Project, now
 
+PAUSE = 0.25  # seconds between two reports of progress: each is a transaction
 SCANS = 3  # kept in memory; a scan holds a few arrays the size of its picture
+
+
+Steps = list[dict[str, str]]
 
 
 @cache
@@ -54,6 +58,7 @@ class Kept:
     read_pins: tuple[Pin, ...]
     settled: Settled | None = None
     outline_pins: tuple[Pin, ...] = ()
+    stored: bytes = b""  # the reading as it is stored
 
 
 _kept: dict[tuple[str, int, tuple[int, ...]], Kept] = {}
@@ -86,8 +91,7 @@ def run_build(context: JobContext, build_id: str) -> None:
         build.state, build.steps, build.error = "running", [], None
         attempt = build.attempt
         picture = s.get_one(Picture, build.picture_id)
-        content, name, scale = get_blob(s, picture.original), picture.name, picture.scale
-        trim = tuple(picture.trim)
+        name, scale, trim = picture.name, picture.scale, tuple(picture.trim)
         pins = [pin_from(p) for p in build.pins]
         close_ups = {p.name: get_blob(s, p.name) or b"" for p in pins if p.kind == "again" and p.name}
         brought = build.kind == "brought"
@@ -96,13 +100,19 @@ def run_build(context: JobContext, build_id: str) -> None:
         key_of_scan = (picture.original, picture.scale, trim)
         kept, read_pins = _kept.get(key_of_scan), tuple(p for p in pins if p.kind in READ)
         outline_pins = tuple(p for p in pins if p.kind in OUTLINED)
+        content = get_blob(s, picture.original) if kept is None or brought else None
         notify(s, key)
-    steps: list[dict[str, str]] = []
+    steps: Steps = []
+    reported = time.monotonic()
 
     def progress(stage: str, what: str) -> None:
+        nonlocal reported
         if context.should_abort():
             raise JobAborted()
         steps.append({"stage": stage, "what": what})
+        if time.monotonic() - reported < PAUSE:
+            return
+        reported = time.monotonic()
         with database().session() as s:
             done: Any = s.execute(
                 update(Build).where(Build.id == key, Build.attempt == attempt).values(steps=list(steps))
@@ -126,7 +136,7 @@ def run_build(context: JobContext, build_id: str) -> None:
             )  # fmt: skip
             if proven[4] is not None:  # the picture was read for this: the next build need not
                 _keep(key_of_scan, Kept(proven[0], proven[4], proven[1], read_pins))
-            _finish_proof(key, attempt, *proven[:4])
+            _finish_proof(key, attempt, steps, *proven[1:4])
             return
         result = build_page(
             content or b"",
@@ -142,74 +152,88 @@ def run_build(context: JobContext, build_id: str) -> None:
             close_ups=close_ups,
             progress=progress,
         )
-        left = (result.scanned, result.reading, read_pins, result.settled, outline_pins)
+        same = kept is not None and kept.reading is result.reading
+        stored = kept.stored if kept is not None and same else b""
+        stored = stored or json.dumps(to_json(result.reading)).encode()
+        left = (result.scanned, result.reading, read_pins, result.settled, outline_pins, stored)
         _keep(key_of_scan, Kept(result.picture, *left))
-        _finish(key, attempt, result)
+        _finish(key, attempt, steps, result, stored)
     except Superseded:
         return
     except JobAborted:
         if context.abort_reason() == AbortReason.USER_REQUEST:
-            _end(key, attempt, "cancelled", None)
+            _end(key, attempt, steps, "cancelled", None)
         raise
     except NeigeError as e:
-        _end(key, attempt, "failed", str(e))
+        _end(key, attempt, steps, "failed", str(e))
     except Exception as e:
         _end(
             key,
             attempt,
+            steps,
             "failed",
             f"an internal error stopped the build ({type(e).__name__}); the worker's log has the details",
         )
         raise
 
 
-def _end(key: uuid.UUID, attempt: int, state: str, error: str | None) -> None:
+def _end(key: uuid.UUID, attempt: int, steps: Steps, state: str, error: str | None) -> None:
     with database().session() as s:
         s.execute(
             update(Build)
             .where(Build.id == key, Build.attempt == attempt)
-            .values(state=state, error=error, finished_at=now())
+            .values(state=state, error=error, steps=list(steps), finished_at=now())
         )
         notify(s, key, ended=True)
 
 
-def _finish(key: uuid.UUID, attempt: int, result: Built) -> None:
+def _finish(key: uuid.UUID, attempt: int, steps: Steps, result: Built, reading: bytes) -> None:
+    """Store what a build made; `reading` as it is stored."""
+    files = result.files()
+    outline = json.dumps(to_json(Sheet(result.parts, result.checks))).encode()
+    proof = to_json(result.proof)
     with database().session() as s:
-        # the project's row before its build's, as the server does: two orders would be a deadlock
-        s.execute(select(Project.id).join(Build).where(Build.id == key).with_for_update(of=Project))
-        build = s.get(Build, key, with_for_update=True)
-        if build is None or build.attempt != attempt or build.state != "running":
+        build = _mine(s, key, attempt)
+        if build is None:
             return
-        build.files = {a.path: put_blob(s, a.content) for a in result.files()}
-        build.reading = put_blob(s, json.dumps(to_json(result.reading)).encode())
-        build.outline = put_blob(s, json.dumps(to_json(Sheet(result.parts, result.checks))).encode())
-        _store_looks(s, build, result.picture, result.drawing)
-        build.proof = to_json(result.proof)
-        build.state, build.finished_at = "done", now()
+        drawn = _picture_of(result.drawing)
+        hashes = put_blobs(s, [reading, outline, drawn, *(a.content for a in files)])
+        build.reading, build.outline, build.drawn = hashes[:3]
+        build.files = dict(zip((a.path for a in files), hashes[3:]))
+        _done(s, build, steps, proof)
         s.execute(update(Project).where(Project.id == build.project_id).values(touched_at=now()))
-        notify(s, key, ended=True)
 
 
 def _finish_proof(
-    key: uuid.UUID, attempt: int, picture: Raster, reading: Reading, drawing: Drawing, proof: Proof
+    key: uuid.UUID, attempt: int, steps: Steps, reading: Reading, drawing: Drawing, proof: Proof
 ) -> None:
     """Store how a brought page was drawn and proven; its files stay as they came."""
     with database().session() as s:
-        s.execute(select(Project.id).join(Build).where(Build.id == key).with_for_update(of=Project))
-        build = s.get(Build, key, with_for_update=True)
-        if build is None or build.attempt != attempt or build.state != "running":
+        build = _mine(s, key, attempt)
+        if build is None:
             return
-        build.reading = put_blob(s, json.dumps(to_json(reading)).encode())
-        _store_looks(s, build, picture, drawing)
-        build.proof = to_json(proof)
-        build.state, build.finished_at = "done", now()
-        notify(s, key, ended=True)
+        stored = json.dumps(to_json(reading)).encode()
+        build.reading, build.drawn = put_blobs(s, [stored, _picture_of(drawing)])
+        _done(s, build, steps, to_json(proof))
 
 
-def _store_looks(s: Session, build: Build, picture: Raster, drawing: Drawing) -> None:
-    """The pictures of a build: the page as drawn, and its thumbnail. Where it differs is drawn when somebody asks for it."""
-    build.drawn = put_blob(s, drawing.png or png(drawing.pixels))
-    build.thumbnail = put_blob(s, split_thumbnail(picture.pixels, drawing.pixels))
+def _mine(s: Session, key: uuid.UUID, attempt: int) -> Build | None:
+    """The build, locked, if this attempt at it is the one that counts."""
+    # the project's row before its build's, as the server does: two orders would be a deadlock
+    s.execute(select(Project.id).join(Build).where(Build.id == key).with_for_update(of=Project))
+    build = s.get(Build, key, with_for_update=True)
+    return build if build is not None and build.attempt == attempt and build.state == "running" else None
+
+
+def _done(s: Session, build: Build, steps: Steps, proof: Any) -> None:
+    build.proof, build.steps = proof, list(steps)
+    build.state, build.finished_at = "done", now()
+    notify(s, build.id, ended=True)
+
+
+def _picture_of(drawing: Drawing) -> bytes:
+    """A drawn page as it is stored. What else is made of it is made when somebody asks for it (see `looks`)."""
+    return drawing.png or png(drawing.pixels)
 
 
 @queue.periodic(cron="* * * * * */5")

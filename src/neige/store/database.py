@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import hashlib
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from importlib.resources import files
 from typing import Any
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine, text
+from sqlalchemy import Engine, create_engine, select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -61,11 +61,21 @@ class Database:
 
 def put_blob(session: Session, content: bytes) -> str:
     """Store content once; its SHA-256."""
-    digest = hashlib.sha256(content).hexdigest()
-    session.execute(
-        insert(Blob).values(sha256=digest, content=content, size=len(content)).on_conflict_do_nothing()
-    )
-    return digest
+    return put_blobs(session, [content])[0]
+
+
+def put_blobs(session: Session, contents: Sequence[bytes]) -> list[str]:
+    """Store each content once; their SHA-256. What is there already is not sent again."""
+    if not contents:
+        return []
+    digests = [hashlib.sha256(c).hexdigest() for c in contents]
+    session.execute(text("lock table blobs in row share mode"))  # nothing of this is an orphan until the end
+    there = set(session.scalars(select(Blob.sha256).where(Blob.sha256.in_(digests))))
+    new = {d: c for d, c in zip(digests, contents) if d not in there}
+    if new:
+        rows = [{"sha256": d, "content": c, "size": len(c)} for d, c in new.items()]
+        session.execute(insert(Blob).on_conflict_do_nothing(), rows)
+    return digests
 
 
 def get_blob(session: Session, sha256: str) -> bytes | None:
@@ -74,14 +84,16 @@ def get_blob(session: Session, sha256: str) -> bytes | None:
 
 
 def drop_orphans(session: Session) -> int:
-    """Delete blobs that nothing refers to any more; how many."""
+    """Delete blobs that nothing refers to any more; how many. Whoever is storing some is waited for."""
+    session.execute(text("lock table blobs in exclusive mode"))
     result: Any = session.execute(
         text(
-            """delete from blobs b where not exists (select 1 from pictures p where p.original = b.sha256 or p.preview = b.sha256)
-            and not exists (select 1 from builds u where u.reading = b.sha256 or u.outline = b.sha256 or u.drawn = b.sha256
-            or u.difference = b.sha256 or u.thumbnail = b.sha256 or exists (select 1 from jsonb_each_text(u.files) f where f.value = b.sha256))
-            and not exists (select 1 from projects j where j.pin_states::text like '%' || b.sha256 || '%')
-            and not exists (select 1 from builds u where u.pins::text like '%' || b.sha256 || '%')"""
+            """delete from blobs where sha256 not in (
+            select unnest(array[original, preview]) from pictures
+            union select b from builds, unnest(array[reading, outline, drawn, difference, thumbnail]) b where b is not null
+            union select f.value from builds, jsonb_each_text(files) f
+            union select coalesce(p ->> 'name', '') from builds, jsonb_array_elements(pins) p where p ->> 'kind' = 'again'
+            union select coalesce(p ->> 'name', '') from pin_states, jsonb_array_elements(pins) p where p ->> 'kind' = 'again')"""
         )
     )
     return int(result.rowcount)

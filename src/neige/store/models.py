@@ -6,7 +6,7 @@ import uuid
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import DateTime, ForeignKey, Integer, LargeBinary, String, Text
+from sqlalchemy import DateTime, ForeignKey, Integer, LargeBinary, Select, String, Text, select
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -27,14 +27,13 @@ class Blob(Base):
 
 
 class Project(Base):
-    """A piece of work. `pin_states` are the lists of pins it has had, `pin_at` the one that holds: undo and redo move it."""
+    """A piece of work. `pin_at` is the state of its pins that holds (see `PinState`): undo and redo move it."""
 
     __tablename__ = "projects"
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     name: Mapped[str] = mapped_column(Text)
     created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
     touched_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
-    pin_states: Mapped[list[list[dict[str, Any]]]] = mapped_column(JSONB, default=lambda: [[]])
     pin_at: Mapped[int] = mapped_column(Integer, default=0)
     pictures: Mapped[list[Picture]] = relationship(
         back_populates="project", cascade="all, delete-orphan", order_by="Picture.created_at"
@@ -42,6 +41,17 @@ class Project(Base):
     builds: Mapped[list[Build]] = relationship(
         back_populates="project", cascade="all, delete-orphan", order_by="Build.created_at.desc()"
     )
+
+
+class PinState(Base):
+    """The `n`th list of pins that a project has had; a project that has none of a number had no pins then."""
+
+    __tablename__ = "pin_states"
+    project_id: Mapped[uuid.UUID] = mapped_column(
+        ForeignKey("projects.id", ondelete="CASCADE"), primary_key=True
+    )
+    n: Mapped[int] = mapped_column(Integer, primary_key=True)
+    pins: Mapped[list[dict[str, Any]]] = mapped_column(JSONB)
 
 
 class Picture(Base):
@@ -93,3 +103,12 @@ class Build(Base):
     finished_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     project: Mapped[Project] = relationship(back_populates="builds")
     picture: Mapped[Picture] = relationship()
+
+
+def written(project: Project) -> Select[Build]:
+    """The builds of Neige's own pages of a project, the latest first."""
+    return (
+        select(Build)
+        .where(Build.project_id == project.id, Build.kind == "written")
+        .order_by(Build.created_at.desc())
+    )

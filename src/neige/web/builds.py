@@ -12,7 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 from werkzeug.exceptions import NotFound
 
-from neige.jobs.looks import difference_of
+from neige.jobs.looks import difference_of, thumbnail_of
 from neige.jobs.queue import cancel_build, notify
 from neige.store.database import get_blob
 from neige.store.models import Blob, Build, now
@@ -89,7 +89,7 @@ def difference_image(path: BuildPath) -> Reply:
 
 @builds.get("/builds/<uuid:build_id>/thumbnail")
 def thumbnail_image(path: BuildPath) -> Reply:
-    return _image(path, lambda s, build: build.thumbnail)
+    return _image(path, thumbnail_of)
 
 
 @builds.get("/builds/<uuid:build_id>/files/<path:path>")

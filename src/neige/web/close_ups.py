@@ -8,7 +8,7 @@ from werkzeug.exceptions import UnprocessableEntity
 from neige.core.reading.pins import pin_from
 from neige.jobs.intake import check_picture
 from neige.store.database import put_blob
-from neige.web.rebuilding import set_pins
+from neige.web.rebuilding import add_pins
 from neige.web.replies import Reply, as_json, blueprint, database, find_project
 from neige.web.schemas import ProjectOut, ProjectPath
 
@@ -33,4 +33,4 @@ def add_close_up(path: ProjectPath) -> Reply:
     with database().session() as s:
         project = find_project(s, path.project_id)
         pin["name"] = put_blob(s, picture.content)
-        return as_json(set_pins(s, project, [*project.pin_states[project.pin_at], pin]), 201)
+        return as_json(add_pins(s, project, pin), 201)

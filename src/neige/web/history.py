@@ -14,7 +14,8 @@ from neige.jobs.brought import check_address, open_page
 from neige.jobs.queue import cancel_build, defer_build
 from neige.store.database import drop_orphans, get_blob, put_blob
 from neige.store.models import Build, Picture, Project, now
-from neige.web.rebuilding import keep_pins, withdraw
+from neige.store.pins import keep_pins, pins_of
+from neige.web.rebuilding import withdraw
 from neige.web.replies import (
     Reply,
     as_json,
@@ -99,8 +100,8 @@ def return_to(path: BuildPath) -> Reply:
             )  # fmt: skip
             s.add(picture)
             s.flush()
-        if project.pin_states[project.pin_at] != old.pins:
-            keep_pins(project, old.pins)
+        if pins_of(s, project) != old.pins:
+            keep_pins(s, project, old.pins)
         steps = [x for x in old.steps if x["stage"] != "history"]
         when = f"{old.finished_at or old.created_at:%d %B, %H:%M} UTC"
         s.add(
@@ -182,7 +183,7 @@ def bring_page(path: ProjectPath) -> Reply:
         project = find_project(s, path.project_id)
         build = Build(
             project_id=project.id, picture_id=project.pictures[-1].id, kind="brought", origin=origin,
-            pins=project.pin_states[project.pin_at], files={p: put_blob(s, c) for p, c in content.items()},
+            pins=pins_of(s, project) or [], files={p: put_blob(s, c) for p, c in content.items()},
         )  # fmt: skip
         s.add(build)
         s.flush()

@@ -8,9 +8,11 @@ from werkzeug.exceptions import Conflict, NotFound, UnprocessableEntity
 
 from neige.core.model.codec import to_json
 from neige.core.reading.pins import pin_from
-from neige.core.writer import hunks
+from neige.core.writer import hunks, with_edits
 from neige.store.database import get_blob
-from neige.web.rebuilding import rebuild, set_pins
+from neige.store.models import Build, written
+from neige.store.pins import pins_of
+from neige.web.rebuilding import add_pins, rebuild, set_pins
 from neige.web.replies import Reply, as_json, blueprint, database, find_project
 from neige.web.schemas import Edit, PinIn, PinPath, ProjectOut, ProjectPath
 
@@ -29,7 +31,7 @@ def add_pin(path: ProjectPath, body: PinIn) -> Reply:
         raise UnprocessableEntity(f"This pin cannot be used: {e}.") from e
     with database().session() as s:
         project = find_project(s, path.project_id)
-        return as_json(set_pins(s, project, [*project.pin_states[project.pin_at], pin]), 201)
+        return as_json(add_pins(s, project, pin), 201)
 
 
 @pins.post("/projects/<uuid:project_id>/code", responses={201: ProjectOut})
@@ -37,23 +39,24 @@ def edit_code(path: ProjectPath, body: Edit) -> Reply:
     """Keep a file of the shown page as somebody changed it: each changed place becomes a pin."""
     with database().session() as s:
         project = find_project(s, path.project_id)
-        shown = next((b for b in project.builds if b.state == "done" and b.kind == "written"), None)
+        shown = s.scalar(written(project).where(Build.state == "done").limit(1))
         if shown is None or body.name not in shown.files:
             raise Conflict("There is no finished page to change yet.")
         before = (get_blob(s, shown.files[body.name]) or b"").decode()
-        new = [to_json(pin) for pin in hunks(body.name, before, body.content)]
+        new = hunks(body.name, before, body.content)
         if not new:
             raise UnprocessableEntity("Nothing was changed.")
-        if any(len(pin[k]) > PIN_TEXT for pin in new for k in ("text", "to")):
+        if any(len(text) > PIN_TEXT for pin in new for text in (pin.text, pin.to)):
             raise UnprocessableEntity("This changes too much at once to be kept as pins: change fewer lines.")
-        return as_json(set_pins(s, project, [*project.pin_states[project.pin_at], *new]), 201)
+        present = [pin_from(p) for p in pins_of(s, project) or []]
+        return as_json(set_pins(s, project, [to_json(p) for p in with_edits(present, new)]), 201)
 
 
 @pins.delete("/projects/<uuid:project_id>/pins/<int:index>", responses={200: ProjectOut})
 def remove_pin(path: PinPath) -> Reply:
     with database().session() as s:
         project = find_project(s, path.project_id)
-        present = project.pin_states[project.pin_at]
+        present = pins_of(s, project) or []
         if not 0 <= path.index < len(present):
             raise NotFound("There is no such pin.")
         return as_json(set_pins(s, project, [p for n, p in enumerate(present) if n != path.index]))
@@ -72,8 +75,7 @@ def redo_pin(path: ProjectPath) -> Reply:
 def _move_pins(project_id: UUID, by: int) -> Reply:
     with database().session() as s:
         project = find_project(s, project_id)
-        at = project.pin_at + by
-        if not 0 <= at < len(project.pin_states):
+        if pins_of(s, project, by) is None:
             raise Conflict("There is nothing to undo." if by < 0 else "There is nothing to redo.")
-        project.pin_at = at
+        project.pin_at += by
         return as_json(rebuild(s, project))

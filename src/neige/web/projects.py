@@ -12,7 +12,7 @@ from neige.jobs.intake import check_picture
 from neige.jobs.projects import add_picture, add_project
 from neige.jobs.queue import cancel_build
 from neige.store.database import drop_orphans, get_blob
-from neige.store.models import Project, now
+from neige.store.models import Build, PinState, Project, now, written
 from neige.web.rebuilding import rebuild
 from neige.web.replies import Reply, as_json, blueprint, database, find_project, project_out
 from neige.web.schemas import Empty, PictureIn, ProjectList, ProjectOut, ProjectPath, Rename
@@ -84,7 +84,7 @@ def delete_project(path: ProjectPath) -> Reply:
 def build_again(path: ProjectPath) -> Reply:
     with database().session() as s:
         project = find_project(s, path.project_id)
-        if any(b.state in ("queued", "running") and b.kind == "written" for b in project.builds):
+        if s.scalar(written(project).where(Build.state.in_(("queued", "running"))).limit(1)):
             raise Conflict("A build of this project is already under way.")
         return as_json(rebuild(s, project), 201)
 
@@ -103,10 +103,10 @@ def take_picture(path: ProjectPath, body: PictureIn) -> Reply:
         old = project.pictures[-1]
         row = add_picture(s, project, new)
         # what was pinned stays where it is in the picture, in every state that undo can go back to
-        project.pin_states = [
-            [to_json(moved(pin_from(p), (old.scale, old.trim), (row.scale, row.trim))) for p in state]
-            for state in project.pin_states
-        ]
+        for state in s.scalars(select(PinState).where(PinState.project_id == project.id)):
+            state.pins = [
+                to_json(moved(pin_from(p), (old.scale, old.trim), (row.scale, row.trim))) for p in state.pins
+            ]
         s.flush()
         s.refresh(project)
         return as_json(rebuild(s, project), 201)

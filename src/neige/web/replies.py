@@ -13,7 +13,8 @@ from werkzeug.exceptions import NotFound
 
 from neige.core.reading.pins import pin_from
 from neige.store.database import Database
-from neige.store.models import Blob, Build, Project
+from neige.store.models import Blob, Build, Project, written
+from neige.store.pins import pins_of
 from neige.web.schemas import BuildOut, PictureOut, PinOut, Problem, ProjectOut
 
 Reply = Response | dict[str, Any] | tuple[dict[str, Any], int]
@@ -79,12 +80,10 @@ def build_out(s: Session, b: Build) -> BuildOut:
 
 def project_out(s: Session, p: Project) -> ProjectOut:
     picture = p.pictures[-1] if p.pictures else None
-    written = [b for b in p.builds if b.kind == "written"]
-    build = written[0] if written else None
-    shown = next((b for b in written if b.state == "done"), None)
-    pins = p.pin_states[p.pin_at]
-    before = p.pin_states[p.pin_at - 1] if p.pin_at else None
-    after = p.pin_states[p.pin_at + 1] if p.pin_at + 1 < len(p.pin_states) else None
+    build = s.scalar(written(p).limit(1))
+    done = build is not None and build.state == "done"
+    shown = build if done else s.scalar(written(p).where(Build.state == "done").limit(1))
+    pins, before, after = pins_of(s, p) or [], pins_of(s, p, -1), pins_of(s, p, 1)
     return ProjectOut(
         id=p.id, name=p.name, created_at=p.created_at, touched_at=p.touched_at,
         picture=PictureOut(id=picture.id, name=picture.name, width=picture.width, height=picture.height, scale=picture.scale, trim=picture.trim) if picture else None,

@@ -22,6 +22,8 @@ from neige.core.reading.text.ink import spans
 REACH = 60.0  # px within which equal words are the same word
 SAME_PLACE = 0.3  # overlap (IoU) of a finding with one that was accepted
 WINDOW = 5  # px that SSIM's window reaches from its middle
+BLOCK = 64  # rows that it is computed for at once
+LACKS = 0xFF00FF  # magenta: what a picture does not have always counts as wrong
 HALF = 2  # colour differences are taken at half size: anti-aliasing is no difference
 
 
@@ -36,9 +38,13 @@ def prove(reading: Reading, picture: Picture, drawing: Drawing, rounds: tuple[Ro
     offsets = np.array([_offset(w, reading, d) for w, d in pairs]).reshape(-1, 2)
     worst = np.abs(offsets).max(axis=1) if len(offsets) else np.zeros(0)
     sizes = [abs(d.size - reading.styles[w.style].size) / reading.styles[w.style].size for w, d in pairs]
-    a, b = _same_size(at_css_size(picture.pixels, picture.scale), at_css_size(drawing.pixels, drawing.scale))
+    seen_at, drawn_at = (
+        at_css_size(picture.pixels, picture.scale),
+        at_css_size(drawing.pixels, drawing.scale),
+    )
     beside = ThreadPoolExecutor(2)  # arrays here, words and boxes there: together they use two cores
-    alike, colours = beside.submit(ssim, a, b), beside.submit(colour_difference, a, b)
+    alike = beside.submit(ssim, *_same_size(seen_at, drawn_at))
+    colours = beside.submit(colour_difference, seen_at, drawn_at)
     beside.shutdown(wait=False)
     findings = find(reading, picture, drawing, pairs, lost, extra, lambda w, d: _offset(w, reading, d))
     return Proof(
@@ -130,7 +136,7 @@ def _same_size(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> tuple[NDArray[np.u
 
     def pad(p: NDArray[np.uint8]) -> NDArray[np.uint8]:
         down, across = h - p.shape[0], w - p.shape[1]
-        lacks = (255, 0, 255)
+        lacks = (LACKS >> 16, LACKS >> 8 & 255, LACKS & 255)
         return (
             np.asarray(cv2.copyMakeBorder(p, 0, down, 0, across, cv2.BORDER_CONSTANT, value=lacks), np.uint8)
             if down or across
@@ -168,12 +174,36 @@ def _anew(
 
 def colour_difference(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> NDArray[np.float32]:
     """CIEDE2000 map at half size. Equal pixels are skipped: most of a good page; each pair of colours is compared once, and rows
-    that were compared the last time are not compared again."""
-    size = (max(1, a.shape[1] // HALF), max(1, a.shape[0] // HALF))
-    x, y = (pack(np.asarray(cv2.resize(p, size, interpolation=cv2.INTER_AREA), np.uint8)) for p in (a, b))
+    that were compared the last time are not compared again. What one picture lacks is magenta."""
+    height, width = (max(1, max(a.shape[i], b.shape[i]) // HALF) for i in (0, 1))
+    x, y = (_filled(_halved(p), height, width) for p in (a, b))
     out, anew = _anew("colour", x, y, np.zeros(x.shape, np.float32))
     out[anew] = _colours_apart(x[anew], y[anew])
     _last["colour"] = _Compared(x, y, out)
+    return out
+
+
+_halves: list[tuple[NDArray[np.uint8], NDArray[np.int32]]] = []
+
+
+def _halved(pixels: NDArray[np.uint8]) -> NDArray[np.int32]:
+    """A picture at half size, its colours packed. Those of the last two are kept: one of them is compared with many pages."""
+    kept = next((half for whole, half in _halves if whole is pixels), None)
+    if kept is not None:
+        return kept
+    height, width = (max(1, n // HALF) for n in pixels.shape[:2])
+    even = pixels[: height * HALF, : width * HALF]
+    half = pack(np.asarray(cv2.resize(even, (width, height), interpolation=cv2.INTER_AREA), np.uint8))
+    _halves[:] = [*_halves[-1:], (pixels, half)]
+    return half
+
+
+def _filled(packed: NDArray[np.int32], height: int, width: int) -> NDArray[np.int32]:
+    """Packed colours on a canvas that may be larger."""
+    if packed.shape == (height, width):
+        return packed
+    out = np.full((height, width), LACKS, np.int32)
+    out[: packed.shape[0], : packed.shape[1]] = packed[:height, :width]
     return out
 
 
@@ -183,9 +213,14 @@ def _colours_apart(x: NDArray[np.int32], y: NDArray[np.int32]) -> NDArray[np.flo
     differs = x != y
     pairs, which = np.unique(x[differs].astype(np.int64) << 24 | y[differs], return_inverse=True)
     if len(pairs):
-        labs = [rgb2lab((unpack(p) / 255).astype(np.float32)[None]) for p in (pairs >> 24, pairs & 0xFFFFFF)]
-        out[differs] = deltaE_ciede2000(*labs)[0][which]
+        out[differs] = deltaE_ciede2000(*(_lab(p) for p in (pairs >> 24, pairs & 0xFFFFFF)))[which]
     return out
+
+
+def _lab(packed: NDArray[np.int64]) -> NDArray[np.float32]:
+    """CIE Lab (n, 3) of packed colours (n,); each colour is converted once."""
+    colours, which = np.unique(packed, return_inverse=True)
+    return np.asarray(rgb2lab((unpack(colours) / 255).astype(np.float32)[None])[0][which], np.float32)
 
 
 def ssim(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> float:
@@ -202,12 +237,26 @@ def ssim(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> float:
 
     anew = around(anew)
     lost[anew] = 0.0
-    for top, bottom in spans(around((x != y).any(axis=1)) & anew):
-        start, end = max(0, top - WINDOW), min(height, bottom + WINDOW)
-        part = _ssim_map(x[start:end], y[start:end])[top - start : bottom - start]
-        lost[top:bottom] = (1.0 - part).sum(axis=1, dtype=np.float64)
+    differs = x != y
+    for first, last in spans(around(differs.any(axis=1)) & anew):
+        for top in range(first, last, BLOCK):  # as much as stays near the processor
+            bottom = min(top + BLOCK, last)
+            start, end = max(0, top - WINDOW), min(height, bottom + WINDOW)
+            for left, right in spans(_joined(around(differs[start:end].any(axis=0)))):
+                near, far = max(0, left - WINDOW), min(width, right + WINDOW)
+                part = _ssim_map(x[start:end, near:far], y[start:end, near:far])
+                within = part[top - start : bottom - start, left - near : right - near]
+                lost[top:bottom] += (1.0 - within).sum(axis=1, dtype=np.float64)
     _last["structure"] = _Compared(x, y, lost)
     return 1.0 - float(lost.sum()) / (height * width)
+
+
+def _joined(profile: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """A profile without gaps too small to be worth leaving out."""
+    out = profile.copy()
+    for start, end in spans(~profile):
+        out[start:end] = end - start < BLOCK and start > 0 and end < len(profile)
+    return out
 
 
 def _ssim_map(x: NDArray[np.uint8], y: NDArray[np.uint8]) -> NDArray[np.float32]:
@@ -218,9 +267,11 @@ def _ssim_map(x: NDArray[np.uint8], y: NDArray[np.uint8]) -> NDArray[np.float32]
 
     a, b = x.astype(np.float32), y.astype(np.float32)
     mx, my = blur(a), blur(b)
-    vx, vy, cov = blur(a * a) - mx * mx, blur(b * b) - my * my, blur(a * b) - mx * my
+    squares = mx * mx + my * my
+    both = mx * my
+    spread, cov = blur(a * a + b * b) - squares, blur(a * b) - both
     c1, c2 = 6.5025, 58.5225
-    return np.asarray(((2 * mx * my + c1) * (2 * cov + c2)) / ((mx * mx + my * my + c1) * (vx + vy + c2)))
+    return np.asarray(((2 * both + c1) * (2 * cov + c2)) / ((squares + c1) * (spread + c2)))
 
 
 def likeness(picture: Picture, drawing: Drawing) -> float:

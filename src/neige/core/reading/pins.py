@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from neige.core.model import Cutout, Pin, Rect
-from neige.core.model.pin import FORMATS, KINDS, REGIONS, ROLES
+from neige.core.model.pin import FORMATS, KINDS, REGIONS, ROLES, WRITTEN
 from neige.core.reading.text.detect import Box
 from neige.core.reading.text.raw import RawLine, RawWord, around
 from neige.core.reading.type.catalogue import catalogue
@@ -120,6 +120,8 @@ def choose_assets(cutouts: Sequence[Cutout], pins: Sequence[Pin]) -> tuple[Cutou
 
 def moved(pin: Pin, before: tuple[int, Sequence[int]], after: tuple[int, Sequence[int]]) -> Pin:
     """The same correction in a picture taken anew. `before`, `after`: its scale and what is trimmed off it, in device px."""
+    if pin.kind in WRITTEN:
+        return pin  # its place is a line of a file
     (old, old_trim), (new, new_trim) = before, after
     k = old / new
     dx, dy = (old_trim[3] - new_trim[3]) / new, (old_trim[0] - new_trim[0]) / new

@@ -10,14 +10,14 @@ from neige.core.model.page import Asset, Written
 from neige.core.outline.words import body_style, node_text
 from neige.core.writer.build import Builder
 from neige.core.writer.cutouts import Encoded
-from neige.core.writer.edits import apply_edits, hunks
+from neige.core.writer.edits import apply_edits, hunks, with_edits
 from neige.core.writer.element import Element, paths_of, serialise
 from neige.core.writer.fonts import SYSTEM_STACK, face_of, fallback_face, font_assets, font_face, stack
 from neige.core.writer.place import GUTTER_MOST
 from neige.core.writer.stylesheet import CONVENTIONS, MEDIUM, RESET, SMALL, rule, up_to
 from neige.core.writer.tokens import em, number, page_colours, rem
 
-__all__ = ["apply_edits", "cut_fonts", "hunks", "write"]
+__all__ = ["apply_edits", "cut_fonts", "hunks", "with_edits", "write"]
 
 UNDER = (0.5, 96.0)  # px of room under a page's last part that are written
 GUTTER_LEAST = 12.0  # px: a container nearer to the page's edges is as wide as the page

@@ -18,14 +18,57 @@ NOWHERE = Rect(0, 0, 0, 0)
 def hunks(name: str, before: str, after: str) -> list[Pin]:
     """The pins that make `after` of `before`, the text of a page's file, from top to bottom."""
     old, new = before.splitlines(keepends=True), after.splitlines(keepends=True)
+    # what both begin and end with needs no matching, but for the lines around
+    skip = max(0, _alike(old, new) - AROUND)
+    old, new = old[skip:], new[skip:]
+    end = max(0, _alike(old[::-1], new[::-1]) - AROUND)
+    old, new = old[: len(old) - end], new[: len(new) - end]
     matcher = difflib.SequenceMatcher(None, old, new, autojunk=False)
     out = []
     for group in matcher.get_grouped_opcodes(AROUND):
         (a, b), (c, d) = (group[0][1], group[-1][2]), (group[0][3], group[-1][4])
         out.append(
-            Pin("code", NOWHERE, "".join(old[a:b]) or "\n", "".join(new[c:d]), name=name, x=float(a + 1))
+            Pin(
+                "code",
+                NOWHERE,
+                "".join(old[a:b]) or "\n",
+                "".join(new[c:d]),
+                name=name,
+                x=float(skip + a + 1),
+            )
         )
     return out
+
+
+def _alike(a: Sequence[str], b: Sequence[str]) -> int:
+    """How many lines two texts both begin with."""
+    return next((i for i, (x, y) in enumerate(zip(a, b)) if x != y), min(len(a), len(b)))
+
+
+def with_edits(pins: Sequence[Pin], new: Sequence[Pin]) -> list[Pin]:
+    """The pins with new edits: one that changes what another wrote takes its place, and none is left where that undoes it."""
+    out = list(pins)
+    for pin in new:
+        at = next((i for i in range(len(out)) if _replaces(pin, out[i], out[i + 1 :])), None)
+        if at is None:
+            out.append(pin)
+        elif out[at].text == pin.to:
+            out.pop(at)
+        else:
+            out[at] = replace(out[at], to=pin.to)
+    return out
+
+
+def _replaces(pin: Pin, old: Pin, since: Sequence[Pin]) -> bool:
+    """Does an edit change the very lines that an older one wrote, and none of those `since` then count on them?"""
+    if (old.kind, old.name, old.to, old.x) != (pin.kind, pin.name, pin.text, pin.x):
+        return False
+    end = old.x + old.to.count("\n")
+    others = [p for p in since if p.kind == "code" and p.name == old.name]
+    return all(
+        p.text.count("\n") == p.to.count("\n") and (p.x >= end or p.x + p.to.count("\n") <= old.x)
+        for p in others
+    )
 
 
 def apply_edits(page: Page, pins: Sequence[Pin]) -> Page:
