@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import signal
 import subprocess
 import tempfile
@@ -15,9 +16,10 @@ from unittest import mock
 
 import cv2
 import numpy as np
-from playwright.sync_api import Error
+from playwright.sync_api import CDPSession, Error
 
 from neige.browser import Browser, draw_files, draw_page, draw_site
+from neige.core import model
 from neige.core.errors import BrowserError
 from neige.core.model import Page
 from neige.core.model.page import Asset
@@ -90,6 +92,66 @@ class Drawing(unittest.TestCase):
             self.assertEqual(kept.height, fresh.height, more)
             self.assertTrue(np.array_equal(kept.pixels, fresh.pixels), more)
             self.assertEqual([w.rect for w in kept.words], [w.rect for w in fresh.words])
+
+    PARTS = """<header><h1>Firnwatch</h1><p class="lead">Snow depth, read by hand</p></header>
+<main><section class="cards"><article class="card"><h2>Hut</h2><p>182 cm</p></article><article class="card"><h2>Pass</h2><p>240 cm</p></article></section>
+<section class="notes"><ul><li>First note</li><li>Second note, with more words than fit into one line of it</li></ul><input value="Vell" /></section></main>
+<footer><p>Kept by observers</p></footer>"""
+    RULES = """:root { --ground: #eef2f6; --line: #9ab; }
+body { margin: 0; background: #fff; font: 16px/24px sans-serif; }
+header { padding: 24px 20px; background: var(--ground); }
+.lead { color: #456; margin: 0; }
+.cards { display: grid; grid-template-columns: 1fr 1fr; gap: 20px; padding: 30px 20px; }
+.card { border: 1px solid var(--line); border-radius: 8px; padding: 12px; box-shadow: 0 6px 14px rgb(0 0 0 / 30%); }
+.notes { padding: 20px; min-height: 900px; }
+.notes li::before { content: "*"; color: #c40; }
+footer { margin-block-start: 16px; padding: 20px; background: linear-gradient(#fff, #cde); border-top: 2px solid #345; }
+"""
+
+    def test_only_what_may_look_otherwise_is_drawn_again_and_it_is_what_would_be_drawn(self) -> None:
+        whole = re.sub(r"<body>.*</body>", f"<body>{self.PARTS}</body>", self.written().html, flags=re.S)
+        page = replace(self.written(), html=whole, css=self.RULES, assets=())
+        high = len(draw_page(page, 600).pixels)
+        for old, new, most in (
+            ("color: #456", "color: #a02", 120),  # of a line
+            ("--line: #9ab", "--line: #d00", 260),  # a colour that a rule far away uses
+            ("padding: 24px 20px", "padding: 28px 20px 24px", 70),  # all below moves by whole px
+            ("padding: 24px 20px", "padding: 20px 20px 24px", 70),
+            ("padding: 24px 20px", "padding: 24.3px 20px", None),  # and by others
+            ("0 6px 14px", "0 30px 40px", None),  # a shadow on what is below
+            ("border-radius: 8px", "border-radius: 20px", 200),
+            ("min-height: 900px", "min-height: 950px", 250),  # the page is longer, what ends it is at its end
+            ("gap: 20px", "gap: 44px", None),
+            ("color: #c40", "color: #04c", None),  # of what has no element
+            ("#cde", "#edc", 250),
+            ("font: 16px/24px", "font: 17px/24px", None),
+            ("margin-block-start: 16px", "margin-block-start: 9px", 250),
+            ("1fr 1fr", "1fr", None),
+            ("border-top: 2px", "border-top: 5px", 300),
+        ):
+            for css in (self.RULES.replace(old, new), self.RULES):  # there and back
+                with self.subTest(change=f"{old} -> {new}"):
+                    self.assertNotEqual(self.RULES.replace(old, new), self.RULES)
+                    kept, rows = self.rows_drawn(replace(page, css=css), 600)
+                    fresh = draw_files({a.path: a.content for a in page_files(replace(page, css=css))}, 600)
+                    self.assertEqual(kept.pixels.shape, fresh.pixels.shape)
+                    # raster in parts differs from raster at once by a step or two of anti-aliasing
+                    self.assertLessEqual(int(cv2.absdiff(kept.pixels, fresh.pixels).max()), 3)
+                    self.assertLessEqual(rows, max(high, len(kept.pixels)) if most is None else most)
+
+    def rows_drawn(self, page: Page, width: float) -> tuple[model.Drawing, int]:
+        """(a page as it is drawn, how many rows of it the browser was asked for)."""
+        asked = []
+        send = CDPSession.send
+
+        def listening(session, method, params=None):  # type: ignore[no-untyped-def]
+            if method == "Page.captureScreenshot":
+                asked.append(params["clip"]["height"])
+            return send(session, method, params)
+
+        with mock.patch.object(CDPSession, "send", listening):
+            drawing = draw_page(page, width)
+        return drawing, sum(asked)
 
     def test_another_picture_of_the_same_name_is_seen(self) -> None:
         for colour in ((200, 40, 40), (40, 120, 200)):

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import threading
 import unittest
+from unittest import mock
 
 from alembic.migration import MigrationContext
 from sqlalchemy import func, select, text
 
 from neige.jobs.intake import check_picture
 from neige.jobs.projects import add_project
-from neige.store.database import drop_orphans, get_blob, put_blob
-from neige.store.models import Base, Blob, Build, Project
+from neige.store.database import drop_orphans, get_blob, put_blob, put_blobs
+from neige.store.models import Base, Blob, Build, Picture, PinState, Project
+from neige.store.pins import keep_pins, pins_of
 from tests.support import ClusterTest, demo
 
 
@@ -64,6 +67,83 @@ class Store(ClusterTest):
             self.assertEqual(s.scalar(count), 1)
             build = s.scalars(select(Build).where(Build.project_id == project.id)).one()
             self.assertEqual((build.state, build.steps), ("queued", []))
+
+    def test_each_state_of_the_pins_is_a_row_and_a_change_ends_the_redo(self) -> None:
+        with self.database.session() as s:
+            project = Project(name="Pins")
+            s.add(project)
+            s.flush()
+            self.assertEqual((pins_of(s, project), pins_of(s, project, -1)), ([], None))
+            for n in range(1, 4):
+                keep_pins(s, project, [{"kind": "accept", "to": str(n)}])
+            self.assertEqual((pins_of(s, project) or [])[0]["to"], "3")
+            self.assertIsNone(pins_of(s, project, 1))
+            project.pin_at -= 2
+            self.assertEqual(((pins_of(s, project) or [])[0]["to"], pins_of(s, project, -1)), ("1", []))
+            keep_pins(s, project, [{"kind": "accept", "to": "other"}])
+            self.assertIsNone(pins_of(s, project, 1))
+            with mock.patch("neige.store.pins.STATES", 3):
+                for n in range(6):
+                    keep_pins(s, project, [{"kind": "accept", "to": str(n)}])
+            count = select(func.count()).select_from(PinState).where(PinState.project_id == project.id)
+            self.assertEqual(s.scalar(count), 3)
+            self.assertEqual(
+                [(pins_of(s, project, by) or [{}])[0].get("to") for by in (0, -1, -2, -3)],
+                ["5", "4", "3", None],
+            )
+
+    def test_a_close_up_that_only_an_earlier_state_of_the_pins_names_is_kept(self) -> None:
+        with self.database.session() as s:
+            project = Project(name="Close-ups")
+            s.add(project)
+            s.flush()
+            kept, gone = put_blobs(s, [b"a close-up", b"nobody's"])
+            keep_pins(
+                s,
+                project,
+                [
+                    {"kind": "again", "name": kept},
+                    {"kind": "rename", "name": gone},
+                    {"kind": "again", "name": None},
+                ],
+            )
+            keep_pins(s, project, [])
+            s.flush()
+            drop_orphans(s)
+            self.assertEqual((get_blob(s, kept), get_blob(s, gone)), (b"a close-up", None))
+
+    def test_what_is_being_stored_is_no_orphan(self) -> None:
+        with self.database.session() as s:
+            digest = put_blob(s, b"left over")  # nothing refers to it
+        cleared = threading.Event()
+
+        def clear() -> None:
+            with self.database.session() as s:
+                drop_orphans(s)
+            cleared.set()
+
+        with self.database.session() as s:
+            put_blob(s, b"left over")  # it is there already: nothing is written
+            thread = threading.Thread(target=clear)
+            thread.start()
+            self.assertFalse(cleared.wait(0.3))
+            project = Project(name="Late")
+            s.add(project)
+            s.flush()
+            s.add(
+                Picture(
+                    project_id=project.id,
+                    name="p",
+                    original=digest,
+                    preview=digest,
+                    width=1,
+                    height=1,
+                    scale=1,
+                )
+            )
+        thread.join(10)
+        with self.database.session() as s:
+            self.assertEqual(get_blob(s, digest), b"left over")
 
     def test_deleting_a_project_frees_its_blobs_only(self) -> None:
         with self.database.session() as s:

@@ -157,6 +157,40 @@ class Api(Served):
         self.assertIn("Nothing was changed", same.json["detail"])
         self.assertEqual(self.http.post(base + "/code", json={**body, "name": "a.png"}).status_code, 422)
 
+    def test_a_value_changed_again_and_again_is_one_pin(self) -> None:
+        project_id, build_id = self.finished()
+        base = f"/api/projects/{project_id}"
+        page = "".join(f"<p>line {i}</p>\n" for i in range(30))
+
+        def shows(text: str) -> None:
+            with self.database.session() as s:
+                s.get_one(Build, uuid.UUID(build_id)).files = {"index.html": put_blob(s, text.encode())}
+
+        def change(before: str, after: str) -> list[str]:
+            shows(before)
+            answer = self.http.post(base + "/code", json={"name": "index.html", "content": after})
+            self.assertEqual(answer.status_code, 201)
+            return [p["says"] for p in answer.json["pins"]]
+
+        four, other = page.replace("line 4<", "line four<"), page.replace("line 4<", "line 4th<")
+        self.assertEqual(len(change(page, four)), 1)
+        says = change(four, other)
+        self.assertEqual(len(says), 1)
+        self.assertIn("line 4th", says[0])
+        # another place is another pin, after which the first may still be changed
+        far = other.replace("line 20<", "line twenty<")
+        self.assertEqual(len(change(other, far)), 2)
+        self.assertEqual(len(change(far, far.replace("4th", "IV"))), 2)
+        # lines that another pin counts on are not changed under it
+        near = far.replace("4th", "IV").replace("line 5<", "line five<")
+        self.assertEqual(len(change(far.replace("4th", "IV"), near)), 3)
+        self.assertEqual(len(change(near, near.replace("line IV<", "line 4<"))), 4)
+        # and what is as it was needs none
+        self.http.post(base + "/pins/undo")
+        self.http.post(base + "/pins/undo")
+        self.assertEqual(len(change(far.replace("4th", "IV"), far.replace("4th", "4"))), 1)
+        self.assertEqual(len(self.http.post(base + "/pins/undo").json["pins"]), 2)
+
     def test_the_outline_with_its_three_faces(self) -> None:
         _, build_id = self.finished()
         path = f"/api/builds/{build_id}/outline"

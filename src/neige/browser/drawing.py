@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import json
+import math
 import mimetypes
 import re
 from collections.abc import Callable
@@ -15,8 +16,9 @@ from urllib.parse import unquote, urlsplit
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 from playwright.sync_api import Browser as Chromium
-from playwright.sync_api import BrowserContext, Error, Route, ViewportSize
+from playwright.sync_api import BrowserContext, CDPSession, Error, FloatRect, Route, ViewportSize
 from playwright.sync_api import Page as Tab
 
 from neige.browser.chromium import TIMEOUT, Browser, shared_browser
@@ -28,8 +30,12 @@ ORIGIN = "http://page.neige.invalid"  # a reserved name: every request is answer
 VIEW = 900  # px: how high the window is in which pages are measured
 SPARE = 256  # px by which a window may be taller than the page drawn in it
 MAX_HEIGHT = 30_000  # px drawn at most
+NOTHING = np.zeros((0, 0, 3), np.uint8)
 LOOPBACK = re.compile(r"^https?://(localhost|127\.\d+\.\d+\.\d+|\[::1\])(:\d+)?(/|$)")
+SHOT = 350  # rows that take about as long to draw as the beginning of another picture does
+MOST = 0.8  # of a page's rows: when more may have changed, it is drawn whole
 SCRIPT = files("neige").joinpath("browser", "measure.js").read_text("utf-8")
+CHANGES = files("neige").joinpath("browser", "changes.js").read_text("utf-8")
 FACE = re.compile(r"@font-face \{.*?\n\}\n*", re.S)
 HEAD = re.compile(r"<body([^>]*)>(.*)</body>", re.S)
 OWN_HEAD = re.compile(
@@ -42,7 +48,10 @@ TALL = re.compile(  # rules for which it matters how high the window is
 EXCHANGE = """async ([language, attributes, body, rules, pictures, same]) => {
   document.documentElement.lang = language;
   document.getElementById('rules').textContent = rules;
-  if (same) return;
+  if (same) {
+    document.body.offsetHeight;
+    return document.fonts.ready.then(() => 0); // of a weight that was not drawn before
+  }
   const made = new DOMParser().parseFromString(`<body${attributes}>${body}</body>`, 'text/html').body;
   document.body.replaceWith(document.adoptNode(made));
   document.body.offsetHeight;
@@ -134,9 +143,11 @@ class _Kept:
     faces: str
     context: BrowserContext
     tab: Tab
+    session: CDPSession
     content: dict[str, bytes]
     pictures: dict[str, bytes]
     body: tuple[str, str] = ("", "")  # attributes and content, as they were last drawn with pictures
+    pixels: NDArray[np.uint8] | None = None  # of the last drawing
 
 
 _kept: dict[int, _Kept] = {}  # by id() of the browser; each touched in its own browser's thread only
@@ -166,7 +177,8 @@ def _lay_out(
         kept = None
     if kept is None:
         context, state = _context(chromium, width, 1, False), content
-        kept = _Kept(chromium, width, faces, context, context.new_page(), state, {})
+        tab = context.new_page()
+        kept = _Kept(chromium, width, faces, context, tab, context.new_cdp_session(tab), state, {})
         tab_of = kept
         context.route("**/*", _answer(lambda path: _found(tab_of.content, path), ORIGIN))
         shell = f"<!doctype html><html lang='en'><style>{faces}</style><style id='rules'></style><body></body></html>"
@@ -185,13 +197,51 @@ def _lay_out(
         rules = FACE.sub("", page.css)
         kept.tab.evaluate(EXCHANGE, [language, attributes, body, rules, list(pictures), same])
         measured = json.loads(kept.tab.evaluate(SCRIPT, [[k, list(v)] for k, v in page.paths.items()]))
-        png = b""
+        png, image = b"", NOTHING
         if pixels:
-            png = _shot(kept.tab, width, min(measured["height"], MAX_HEIGHT), 1, 0 if tall else SPARE)
+            found = kept.tab.evaluate(CHANGES)
+            height = min(measured["height"], MAX_HEIGHT)
+            spare = 0 if tall else SPARE
+            last = kept.pixels if same and not tall else None
+            known, rows = _known(last, found, height) if last is not None and found else (NOTHING, None)
+            if rows is None:
+                png = _shot(kept.tab, width, height, 1, spare, kept.session)
+                image = _decoded(png)
+            else:
+                image = known
+                for top, bottom in rows:
+                    part = _shot(kept.tab, width, height, 1, spare, kept.session, (top, bottom))
+                    image[top:bottom] = _decoded(part)
+            kept.pixels = image
     except BaseException:
         _kept.pop(id(chromium), None)
         raise
-    return _drawing(measured, width, 1, png)
+    return _drawing(measured, width, 1, png, image)
+
+
+def _known(
+    last: NDArray[np.uint8], found: dict[str, Any], height: int
+) -> tuple[NDArray[np.uint8], list[tuple[int, int]] | None]:
+    """(a page of `height` rows with what is known of it from the `last` drawing, the rows [top, bottom) to draw again; None: all),
+    by what may look otherwise in it (see changes.js). What lies near together is drawn at once."""
+    begin, by = found["shift"] or (len(last), 0)
+    end = min(len(last) + by, height)
+    begin = min(math.ceil(begin), end)
+    above = min(begin, len(last))
+    image = np.empty((height, *last.shape[1:]), np.uint8)
+    image[:above] = last[:above]
+    image[begin:end] = last[begin - by : end - by]
+    out: list[tuple[int, int]] = []
+    changed = [*found["rows"], [end, height]]
+    for top, bottom in sorted((max(0, math.floor(a)), min(height, math.ceil(b))) for a, b in changed):
+        if bottom <= top:
+            continue
+        if out and top - out[-1][1] < SHOT:
+            out[-1] = (out[-1][0], max(out[-1][1], bottom))
+        else:
+            out.append((top, bottom))
+    drawn = sum(b - a for a, b in out) + SHOT * max(0, len(out) - 1)
+    return image, out if drawn < MOST * height else None
 
 
 def _found(content: dict[str, bytes], path: str) -> tuple[bytes, str] | None:
@@ -252,11 +302,12 @@ def _draw(
         png = _shot(tab, width, min(found["height"], MAX_HEIGHT), scale)
     finally:
         context.close()
-    return _drawing(found, width, scale, png)
+    return _drawing(found, width, scale, png, _decoded(png))
 
 
-def _drawing(found: dict[str, Any], width: float, scale: int, png: bytes) -> Drawing:
-    image = _decoded(png) if png else np.zeros((0, 0, 3), np.uint8)
+def _drawing(
+    found: dict[str, Any], width: float, scale: int, png: bytes, image: NDArray[np.uint8]
+) -> Drawing:
     return Drawing(
         width, float(found["height"]), float(found["scrollWidth"]), scale, image,
         tuple(DrawnWord(w[0], Rect(*w[1:5]), w[5], int(w[6]), w[7].split(",")[0].strip("\"' "), _hex(w[8]), w[9]) for w in found["words"]),
@@ -266,9 +317,17 @@ def _drawing(found: dict[str, Any], width: float, scale: int, png: bytes) -> Dra
     )  # fmt: skip
 
 
-def _shot(tab: Tab, width: float, height: float, scale: int, spare: int = 0) -> bytes:
-    """A PNG of the whole page: the viewport is made as tall as the page, which is far quicker than stitching. `spare`: px by which
-    it may be left taller, since another size costs as much as a drawing."""
+def _shot(
+    tab: Tab,
+    width: float,
+    height: float,
+    scale: int,
+    spare: int = 0,
+    session: CDPSession | None = None,
+    rows: tuple[int, int] | None = None,
+) -> bytes:
+    """A PNG of the whole page, or of its `rows` (at scale 1): the viewport is made as tall as the page, which is far quicker than
+    stitching. `spare`: px by which it may be left taller, since another size costs as much as a drawing."""
     size: ViewportSize = {"width": round(width), "height": max(1, round(height))}
     now = tab.viewport_size
     fits = now is not None and now["width"] == size["width"] and 0 <= now["height"] - size["height"] <= spare
@@ -276,15 +335,19 @@ def _shot(tab: Tab, width: float, height: float, scale: int, spare: int = 0) -> 
         tab.set_viewport_size({**size, "height": size["height"] + spare // 2})
     if scale != 1:  # the quick way below knows no scale
         return tab.screenshot(full_page=True)
-    session = tab.context.new_cdp_session(tab)
-    clip = {"x": 0, "y": 0, **size, "scale": 1}
+    top, bottom = rows or (0, size["height"])
+    clip: FloatRect = {"x": 0, "y": top, "width": size["width"], "height": bottom - top}
+    how = {
+        "format": "png",
+        "optimizeForSpeed": True,
+        "captureBeyondViewport": False,
+        "clip": {**clip, "scale": 1},
+    }
+    session = session or tab.context.new_cdp_session(tab)
     try:
-        shot: dict[str, Any] = session.send(
-            "Page.captureScreenshot",
-            {"format": "png", "optimizeForSpeed": True, "captureBeyondViewport": False, "clip": clip},
-        )
+        shot: dict[str, Any] = session.send("Page.captureScreenshot", how)
     except Error:  # a busy machine: the slow way waits until it can be drawn
-        return tab.screenshot(full_page=True, clip={"x": 0, "y": 0, **size})
+        return tab.screenshot(full_page=True, clip=clip)
     return base64.b64decode(shot["data"])
 
 

@@ -64,7 +64,7 @@
     }
   }
   // a page shorter than its window scrolls nowhere: then its height is where its body ends
-  const root = document.documentElement, end = Math.ceil(document.body.getBoundingClientRect().bottom + scrollY);
+  const root = document.documentElement, end = Math.round(document.body.getBoundingClientRect().bottom + scrollY);
   const full = Math.max(root.scrollHeight, document.body.scrollHeight);
   const height = full <= innerHeight && end > 0 ? Math.min(full, end) : full;
   return JSON.stringify({ nodes, words, boxes, height, scrollWidth: root.scrollWidth });

@@ -73,6 +73,7 @@ class Settled:
     rounds: tuple[Round, ...]
     encoded: Encoded
     shot: Shot | None = None
+    page: Page | None = None  # as it is written, before anybody changed the code
 
 
 @dataclass(frozen=True)
@@ -129,7 +130,8 @@ def build(
     reading = known or read(picture, pins=pins, scanned=scanned, close_ups=close_ups, progress=progress)
     settled = settled or _settled(picture, reading, pins, render, progress)
     outline = settled.outline
-    page = apply_edits(write(outline, reading, picture, encoded=settled.encoded), pins)
+    written = settled.page or write(outline, reading, picture, encoded=settled.encoded)
+    page = apply_edits(written, pins)
     progress(
         "write",
         f"{len(page.html.encode()) + len(page.css.encode())} bytes of HTML and CSS, {len(page.assets)} assets",
@@ -137,7 +139,7 @@ def build(
     shot = settled.shot
     same = shot is not None and (page.html, page.css) == shot[:2]
     drawing = shot[2] if shot is not None and same else render(page, picture.width)
-    settled = replace(settled, shot=None)
+    settled = replace(settled, shot=None, page=written)
     proof = without_accepted(prove(reading, picture, drawing, settled.rounds), pins)
     progress(
         "prove",

@@ -6,6 +6,7 @@ import json
 import os
 import time
 import uuid
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cache
 from typing import Any
@@ -18,7 +19,7 @@ from sqlalchemy.orm import Session
 
 from neige.browser import draw_files, draw_page, draw_site
 from neige.core.errors import NeigeError
-from neige.core.model import Drawing, Pin, Proof, Reading, Sheet
+from neige.core.model import Drawing, Page, Pin, Proof, Reading, Sheet
 from neige.core.model import Picture as Raster
 from neige.core.model.codec import to_json
 from neige.core.model.pin import OUTLINED, READ
@@ -26,9 +27,9 @@ from neige.core.pipeline import Build as Built
 from neige.core.pipeline import Settled, prove_page
 from neige.core.pipeline import build as build_page
 from neige.core.reading import Scan
-from neige.core.reading.overlay import png
 from neige.core.reading.pins import pin_from
 from neige.jobs.queue import notify, queue
+from neige.jobs.strips import Strips
 from neige.store.database import Database, get_blob, put_blobs
 from neige.store.models import Build, Picture, Project, now
 
@@ -61,6 +62,8 @@ class Kept:
     stored: bytes = b""  # the reading as it is stored
 
 
+_strips = Strips()
+_beside = ThreadPoolExecutor(1)  # where pages are encoded, one after another
 _kept: dict[tuple[str, int, tuple[int, ...]], Kept] = {}
 
 
@@ -138,10 +141,19 @@ def run_build(context: JobContext, build_id: str) -> None:
                 _keep(key_of_scan, Kept(proven[0], proven[4], proven[1], read_pins))
             _finish_proof(key, attempt, steps, *proven[1:4])
             return
+        encoding: list[tuple[Drawing, Future[bytes]]] = []
+
+        def render(page: Page, width: float, *, scale: int = 1, pixels: bool = True) -> Drawing:
+            """Draw a page, and begin to encode it if the browser has not: the proof takes as long."""
+            drawing = draw_page(page, width, scale=scale, pixels=pixels)
+            if pixels and not drawing.png:
+                encoding.append((drawing, _beside.submit(_strips.png, drawing.pixels)))
+            return drawing
+
         result = build_page(
             content or b"",
             name,
-            draw_page,
+            render,
             scale=scale,
             trim=trim,
             pins=pins,
@@ -157,7 +169,8 @@ def run_build(context: JobContext, build_id: str) -> None:
         stored = stored or json.dumps(to_json(result.reading)).encode()
         left = (result.scanned, result.reading, read_pins, result.settled, outline_pins, stored)
         _keep(key_of_scan, Kept(result.picture, *left))
-        _finish(key, attempt, steps, result, stored)
+        drawn = next((png.result() for d, png in encoding if d is result.drawing), result.drawing.png)
+        _finish(key, attempt, steps, result, stored, drawn)
     except Superseded:
         return
     except JobAborted:
@@ -187,8 +200,9 @@ def _end(key: uuid.UUID, attempt: int, steps: Steps, state: str, error: str | No
         notify(s, key, ended=True)
 
 
-def _finish(key: uuid.UUID, attempt: int, steps: Steps, result: Built, reading: bytes) -> None:
-    """Store what a build made; `reading` as it is stored."""
+def _finish(key: uuid.UUID, attempt: int, steps: Steps, result: Built, reading: bytes, drawn: bytes) -> None:
+    """Store what a build made; `reading` and `drawn` as they are stored: what else is made of the page's picture is made when
+    somebody asks for it (see `looks`)."""
     files = result.files()
     outline = json.dumps(to_json(Sheet(result.parts, result.checks))).encode()
     proof = to_json(result.proof)
@@ -196,7 +210,6 @@ def _finish(key: uuid.UUID, attempt: int, steps: Steps, result: Built, reading: 
         build = _mine(s, key, attempt)
         if build is None:
             return
-        drawn = _picture_of(result.drawing)
         hashes = put_blobs(s, [reading, outline, drawn, *(a.content for a in files)])
         build.reading, build.outline, build.drawn = hashes[:3]
         build.files = dict(zip((a.path for a in files), hashes[3:]))
@@ -213,7 +226,7 @@ def _finish_proof(
         if build is None:
             return
         stored = json.dumps(to_json(reading)).encode()
-        build.reading, build.drawn = put_blobs(s, [stored, _picture_of(drawing)])
+        build.reading, build.drawn = put_blobs(s, [stored, drawing.png])
         _done(s, build, steps, to_json(proof))
 
 
@@ -229,11 +242,6 @@ def _done(s: Session, build: Build, steps: Steps, proof: Any) -> None:
     build.proof, build.steps = proof, list(steps)
     build.state, build.finished_at = "done", now()
     notify(s, build.id, ended=True)
-
-
-def _picture_of(drawing: Drawing) -> bytes:
-    """A drawn page as it is stored. What else is made of it is made when somebody asks for it (see `looks`)."""
-    return drawing.png or png(drawing.pixels)
 
 
 @queue.periodic(cron="* * * * * */5")
