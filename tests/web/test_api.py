@@ -392,6 +392,17 @@ class Api(Served):
             ).status_code,
             304,
         )
+        of = self.http.get(f"/api/builds/{build}").json["picture_id"]
+        seen, shared = self.http.get(f"/api/builds/{build}/picture"), self.http.get(f"/api/pictures/{of}")
+        self.assertEqual((shared.data, shared.mimetype), (seen.data, "image/png"))
+        self.assertIn("immutable", shared.headers["Cache-Control"])
+        self.assertEqual(self.http.get(f"/api/pictures/{build}").status_code, 404)
+        # a thumbnail is drawn when it is asked for, once
+        thumbnail = self.http.get(f"/api/builds/{build}/thumbnail")
+        self.assertEqual(thumbnail.mimetype, "image/png")
+        with self.database.session() as s:
+            drawn = s.get_one(Build, uuid.UUID(build)).thumbnail
+            self.assertEqual(get_blob(s, drawn or ""), thumbnail.data)
 
     def test_a_lost_database_is_said_plainly(self) -> None:
         away = create_app("postgresql://neige:x@127.0.0.1:9/none").test_client()

@@ -215,10 +215,14 @@ export function follow(): () => void {
     waiting = undefined;
     void refresh();
   };
-  const later = () => (waiting ??= setTimeout(now, 120));
-  source.addEventListener("build", (e: MessageEvent<string>) =>
-    (JSON.parse(e.data) as { ended?: boolean } | null)?.ended ? now() : later(),
-  );
+  // a changed value is proven sooner than this: until then the machine has better things to do
+  const later = () => (waiting ??= setTimeout(now, 300));
+  source.addEventListener("build", (e: MessageEvent<string>) => {
+    const told = JSON.parse(e.data) as { build: string | null; ended?: boolean } | null;
+    if (!told?.ended) return void later();
+    new Image().src = `/api/builds/${told.build}/page`; // on its way while the rest is asked for
+    now();
+  });
   source.addEventListener("hello", later);
   return () => {
     clearTimeout(waiting);

@@ -15,9 +15,9 @@ from werkzeug.exceptions import NotFound
 from neige.jobs.looks import difference_of, thumbnail_of
 from neige.jobs.queue import cancel_build, notify
 from neige.store.database import get_blob
-from neige.store.models import Blob, Build, now
+from neige.store.models import Blob, Build, Picture, now
 from neige.web.replies import Reply, as_json, blueprint, build_out, database, find_build
-from neige.web.schemas import BuildOut, BuildPath, FileOut, FilePath, Source
+from neige.web.schemas import BuildOut, BuildPath, FileOut, FilePath, PicturePath, Source
 
 # A preview is somebody's page: no scripts, no origin of its own, nothing from elsewhere.
 PREVIEW_POLICY = (
@@ -60,36 +60,48 @@ def get_source(path: BuildPath) -> Reply:
         )
 
 
-def _image(path: BuildPath, of: Callable[[Session, Build], str | None]) -> Response:
-    """One of a build's pictures: a blob never changes, so a browser keeps it."""
+def _image(s: Session, sha256: str | None) -> Response:
+    """A picture: a blob never changes, so a browser keeps it."""
+    if sha256 is None:
+        raise NotFound("This picture has not been made yet.")
+    headers = {"ETag": f'"{sha256}"', "Cache-Control": "private, max-age=31536000, immutable"}
+    if request.headers.get("If-None-Match") == headers["ETag"]:
+        return Response(status=304, headers=headers)
+    return Response(get_blob(s, sha256), mimetype="image/png", headers=headers)
+
+
+def _image_of(path: BuildPath, of: Callable[[Session, Build], str | None]) -> Response:
+    """One of a build's pictures."""
     with database().session() as s:
-        sha256 = of(s, find_build(s, path.build_id))
-        if sha256 is None:
-            raise NotFound("This picture has not been made yet.")
-        headers = {"ETag": f'"{sha256}"', "Cache-Control": "private, max-age=31536000, immutable"}
-        if request.headers.get("If-None-Match") == headers["ETag"]:
-            return Response(status=304, headers=headers)
-        return Response(get_blob(s, sha256), mimetype="image/png", headers=headers)
+        return _image(s, of(s, find_build(s, path.build_id)))
+
+
+@builds.get("/pictures/<uuid:picture_id>")
+def seen_image(path: PicturePath) -> Reply:
+    """A picture as it was brought in; the builds made from it share it."""
+    with database().session() as s:
+        picture = s.get(Picture, path.picture_id)
+        return _image(s, picture.preview if picture else None)
 
 
 @builds.get("/builds/<uuid:build_id>/picture")
 def picture_image(path: BuildPath) -> Reply:
-    return _image(path, lambda s, build: build.picture.preview)
+    return _image_of(path, lambda s, build: build.picture.preview)
 
 
 @builds.get("/builds/<uuid:build_id>/page")
 def page_image(path: BuildPath) -> Reply:
-    return _image(path, lambda s, build: build.drawn)
+    return _image_of(path, lambda s, build: build.drawn)
 
 
 @builds.get("/builds/<uuid:build_id>/difference")
 def difference_image(path: BuildPath) -> Reply:
-    return _image(path, difference_of)
+    return _image_of(path, difference_of)
 
 
 @builds.get("/builds/<uuid:build_id>/thumbnail")
 def thumbnail_image(path: BuildPath) -> Reply:
-    return _image(path, thumbnail_of)
+    return _image_of(path, thumbnail_of)
 
 
 @builds.get("/builds/<uuid:build_id>/files/<path:path>")

@@ -65,6 +65,7 @@ def build_out(s: Session, b: Build) -> BuildOut:
     return BuildOut.model_validate(
         {
             "id": b.id,
+            "picture_id": b.picture_id,
             "kind": b.kind,
             "origin": b.origin,
             "state": b.state,

@@ -38,6 +38,10 @@ class ProjectPath(BaseModel):
     project_id: UUID
 
 
+class PicturePath(BaseModel):
+    picture_id: UUID
+
+
 class BuildPath(BaseModel):
     build_id: UUID
 
@@ -119,6 +123,7 @@ class BuildOut(BaseModel):
     """`kind`: written by Neige, or brought: somebody's own page, from `origin`."""
 
     id: UUID
+    picture_id: UUID
     kind: Literal["written", "brought"]
     origin: str
     state: State

@@ -26,6 +26,7 @@
       {#if version?.proof}
         <Stage
           build={version.id}
+          picture={version.picture_id}
           width={version.proof.width}
           look={versions.against === "difference" ? "difference" : "seam"}
           {beside}

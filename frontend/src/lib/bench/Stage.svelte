@@ -13,6 +13,7 @@
 
   let {
     build,
+    picture,
     width,
     look,
     beside,
@@ -23,6 +24,7 @@
     margin,
   }: {
     build: string;
+    picture: string; // the one that the build was made from: it stays when the page is another
     width: number;
     look: Look;
     beside?: { source: string; says: string; right: string }; // what the seam has at its left, if not the picture
@@ -59,7 +61,8 @@
   const room = $derived(look === "pair" ? (viewWidth - 32 - APART) / 2 : viewWidth - (frame ? 56 : 32));
   const shown = $derived(zoom || Math.min(1, Math.max(0.1, room / width)));
   const lifted = $derived(`${nudge.x * shown}px ${nudge.y * shown}px`);
-  const source = (what: string) => `/api/builds/${build}/${what}`;
+  const source = (what: string) =>
+    what === "picture" ? `/api/pictures/${picture}` : `/api/builds/${build}/${what}`;
   const one = $derived(look === "page" ? "page" : look === "difference" ? "difference" : "picture");
 
   function moved() {

@@ -46,7 +46,14 @@
 {:else if bench.look === "history"}
   <HistoryStage {bench} present={build} />
 {:else if bench.look === "outline"}
-  <Stage build={build.id} width={size.width} look="picture" focus={parts.chosen?.rect} bracketed={false}>
+  <Stage
+    build={build.id}
+    picture={build.picture_id}
+    width={size.width}
+    look="picture"
+    focus={parts.chosen?.rect}
+    bracketed={false}
+  >
     {#snippet overlay(scale)}
       <PartMarks
         parts={parts.tree.parts}
@@ -83,7 +90,14 @@
   />
 {:else if bench.look === "layout"}
   <LayoutTools desk={layout} />
-  <Stage build={build.id} width={size.width} look="picture" focus={layout.chosen?.rect} bracketed={false}>
+  <Stage
+    build={build.id}
+    picture={build.picture_id}
+    width={size.width}
+    look="picture"
+    focus={layout.chosen?.rect}
+    bracketed={false}
+  >
     {#snippet overlay(scale)}
       <LayoutMarks reading={bench.reading.data!} build={build.id} {scale} desk={layout} />
     {/snippet}
@@ -100,6 +114,7 @@
 {:else if bench.look === "read"}
   <Stage
     build={build.id}
+    picture={build.picture_id}
     width={size.width}
     look="picture"
     focus={lines.chosen === undefined ? undefined : bench.reading.data?.lines[lines.chosen]?.box}
@@ -110,7 +125,13 @@
     {/snippet}
   </Stage>
 {:else}
-  <Stage build={build.id} width={size.width} look={bench.look} focus={bench.chosen?.rect}>
+  <Stage
+    build={build.id}
+    picture={build.picture_id}
+    width={size.width}
+    look={bench.look}
+    focus={bench.chosen?.rect}
+  >
     {#snippet overlay(scale)}
       {#if bench.look === "difference" && bench.outline.data}
         <ResidualMarks parts={parts.tree.parts} {...size} {scale} />
