@@ -21,6 +21,7 @@ from neige.web.replies import (
     as_json,
     blueprint,
     build_out,
+    builds_out,
     database,
     find_build,
     find_project,
@@ -58,10 +59,8 @@ def _history(s: Session, project: Project) -> History:
     before = dict(zip((b.id for b in written), [*written[1:], None]))
     return History(
         versions=[
-            VersionOut(
-                **build_out(s, b).model_dump(), says=_says(b, before.get(b.id)), present=b.id == present
-            )
-            for b in project.builds
+            VersionOut(**told.model_dump(), says=_says(b, before.get(b.id)), present=b.id == present)
+            for b, told in zip(project.builds, builds_out(s, project.builds))
         ]
     )
 
