@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import re
 import unittest
 from dataclasses import replace
 
 import numpy as np
 from bench.faults import finished, inject, proof_of
 
-from neige.core.model import Cutout, Drawing, DrawnBox, Fill, Page, Proof, Rect, Shadow, Surface
+from neige.core.intake import open_picture
+from neige.core.model import Cutout, Drawing, DrawnBox, DrawnWord, Fill, Page, Proof, Rect, Shadow, Surface
 from neige.core.proof.boxes import find_boxes
+from neige.core.proof.findings import find
 from tests.core.test_outline import line, reading
+from tests.support import png
 
 REPORT = "depth-report.png"
 
@@ -38,6 +42,14 @@ class Faults(unittest.TestCase):
         self.assertEqual(len(gaps), 1)
         self.assertRegex(gaps[0].text, r"24 px too large: moves \d\d words")
 
+    def test_what_a_wider_border_moves_has_its_cause_there(self) -> None:
+        css = finished(REPORT).page.css
+        rule = re.search(r"border: 1px solid [^;]+;", css)
+        assert rule is not None
+        proof = self.changed(css=(rule[0], "border: 4px solid #607d8b;"))
+        self.assertEqual(proof.findings[0].kind, "border")
+        self.assertEqual([f.text for f in proof.findings if f.kind in ("gap", "moved")], [])
+
     def test_a_fill_and_a_word(self) -> None:
         words = finished(REPORT).page.html
         title = words.split("<h1", 1)[1].split(">", 1)[1].split("<", 1)[0].strip()
@@ -50,6 +62,45 @@ class Faults(unittest.TestCase):
         self.assertIn(f"“{word}s”", kinds["word"])
         self.assertIn("#7a1fa2", kinds["fill"])
         self.assertEqual(set(kinds) - {"word", "fill"}, set())
+
+
+class Steps(unittest.TestCase):
+    """Lines that are farther from each other than they should be, put there by hand."""
+
+    def found(self, size: float, *down: float) -> list[str]:
+        """Kinds of findings where a first line is set in `size` (16 is right) and the next are drawn `down` px too low."""
+        seen = reading(
+            [line("Firnwatch", 20, 40), line("Forty stations", 300, 320), line("Observers", 300, 700)]
+        )
+        none = np.zeros((0, 0, 3), np.uint8)
+        pairs, off = [], {}
+        for of, dy in zip(seen.lines, (0.0, *down)):
+            style = seen.styles[of.style]
+            for w in of.words:
+                first = of is seen.lines[0]
+                d = DrawnWord(
+                    w.text,
+                    replace(w.ink, y=w.ink.y + dy),
+                    size if first else style.size,
+                    style.weight,
+                    style.family,
+                    style.colour,
+                    1,
+                )
+                pairs.append((w, d))
+                off[id(w)] = (0.0, dy)
+        picture = open_picture(png(np.full((900, 1440, 3), 255, np.uint8)), "white.png")
+        drawing = Drawing(1440, 900, 1440, 1, none, tuple(d for _, d in pairs), {})
+        return [f.kind for f in find(seen, picture, drawing, pairs, [], [], lambda w, d: off[id(w)])]
+
+    def test_what_a_smaller_type_moves_far_below_has_its_cause_there(self) -> None:
+        right = reading([line("Firnwatch", 20, 40)]).styles[0].size
+        self.assertEqual(self.found(right), [])
+        self.assertEqual(self.found(0.85 * right, -2.0, -2.0), ["size"])
+        # but not what is moved otherwise, or by more than that could
+        self.assertEqual(set(self.found(0.85 * right, 9.0, 9.0)), {"size", "gap"})
+        self.assertEqual(set(self.found(0.85 * right, -30.0, -30.0)), {"size", "gap"})
+        self.assertEqual(set(self.found(right, -2.0, -2.0)), {"gap"})
 
 
 class Boxes(unittest.TestCase):
@@ -74,7 +125,7 @@ class Boxes(unittest.TestCase):
         none = np.zeros((0, 0, 3), np.uint8)
         drawing = Drawing(1440, 900, 1440, 1, none, (), {}, boxes)
         return [
-            (f.kind, f.text) for f in find_boxes(self.reading, drawing, [(Rect(120, 138, 90, 14), moved)])
+            (f.kind, f.text) for f in find_boxes(self.reading, drawing, [(Rect(120, 138, 90, 14), moved)])[0]
         ]
 
     def test_what_is_as_it_was_seen_is_no_finding(self) -> None:

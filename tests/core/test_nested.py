@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import re
 import unittest
+from copy import copy
 
 from neige.core.model import Node
+from neige.core.writer.place import _padding
 from tests.core.test_menus import words
 from tests.core.test_structure import PROSE, page
 
@@ -30,6 +32,23 @@ class Nested(unittest.TestCase):
         outer = lists(outline.root)[0]
         self.assertAlmostEqual(outer.padding[3], 40, delta=0.6)
         self.assertEqual([c.inset for c in outer.children], [0.0, 0.0, 0.0])
+
+    def test_padding_of_one_side_or_of_two_that_face_each_other_is_said_as_such(self) -> None:
+        _, outline, _ = page(f"{STYLE}<main><h1>Manual</h1>{PROSE}{CONTENTS}</main>")
+        node = copy(lists(outline.root)[0])
+        for sides, written in (
+            ((0, 0, 0, 32), {"padding-inline-start": "2rem"}),
+            ((0, 32, 0, 16), {"padding-inline": "1rem 2rem"}),
+            ((16, 0, 0, 0), {"padding-block-start": "1rem"}),
+            ((0, 0, 16, 0), {"padding-block-end": "1rem"}),
+            ((16, 0, 32, 0), {"padding-block": "1rem 2rem"}),
+            ((16, 8, 16, 8), {"padding": "1rem 0.5rem"}),
+            ((16, 0, 16, 32), {"padding": "1rem 0 1rem 2rem"}),
+        ):
+            declared: dict[str, str] = {}
+            node.padding = (float(sides[0]), float(sides[1]), float(sides[2]), float(sides[3]))
+            _padding(node, 900, declared, {})
+            self.assertEqual(declared, written)
 
     def test_entries_of_a_menu_that_are_set_in_are_nested_whatever_else_they_say(self) -> None:
         entries = "".join(

@@ -27,10 +27,17 @@ PICTURE = 40.0  # px: the shorter side of a picture that is missed
 AROUND = 60.0  # px above and below a panel without words whose words tell how far it was moved
 
 
-def find_boxes(reading: Reading, drawing: Drawing, moved: Sequence[tuple[Rect, float]]) -> list[Finding]:
-    """Findings about panels and pictures. `moved`: where lines were seen, and how far down they were drawn, px."""
+Bordered = tuple[Rect, float]  # a panel, and by how many px its border is wider than the picture's
+
+
+def find_boxes(
+    reading: Reading, drawing: Drawing, moved: Sequence[tuple[Rect, float]]
+) -> tuple[list[Finding], list[Bordered]]:
+    """(findings about panels and pictures, the panels with another border). `moved`: where lines were seen, and how far down they
+    were drawn, px."""
     if not drawing.boxes:
-        return []
+        return [], []
+    bordered: list[Bordered] = []
     groups: dict[tuple[str, str], list[tuple[Rect, int]]] = defaultdict(list)
     painted = [b for b in drawing.boxes if b.fill or b.shadow or any(b.border)]
     for s in reading.surfaces:
@@ -45,11 +52,13 @@ def find_boxes(reading: Reading, drawing: Drawing, moved: Sequence[tuple[Rect, f
             for kind, text in _differences(s, best):
                 if kind != "border" or not _is_rim(s, best, drawing):
                     groups[kind, text].append((s.rect, best.node))
+                    if kind == "border":
+                        bordered.append((s.rect, max(best.border) - max(_border_of(s))))
         elif alike >= NEARLY and _stands_alone(best, painted) and _resized(s.rect, best.rect, moved):
             size = f"is {best.rect.w:.0f} × {best.rect.h:.0f} px, the picture has {s.rect.w:.0f} × {s.rect.h:.0f}"
             groups["resized", size].append((s.rect, best.node))
     out = [_told(kind, text, found) for (kind, text), found in groups.items()]
-    return out + _missing_pictures(reading, drawing, moved)
+    return out + _missing_pictures(reading, drawing, moved), bordered
 
 
 def _told(kind: str, text: str, found: list[tuple[Rect, int]]) -> Finding:
@@ -72,7 +81,7 @@ def _differences(s: Surface, b: DrawnBox) -> list[tuple[str, str]]:
     first = s.corners[0] if s.corners else s.radius
     if abs(first - b.radius) > max(RADIUS, 0.3 * first):
         out.append(("radius", f"has corners of {b.radius:.0f} px, the picture has {first:.0f}"))
-    seen = [w if s.accent is None or s.accent[0] != i else s.accent[1] for i, w in enumerate(s.border)]
+    seen = _border_of(s)
     sides = [i for i in range(4) if (seen[i] > 0) != (b.border[i] > 0) or abs(seen[i] - b.border[i]) > BORDER]
     if len(sides) == 4:  # one side may belong to a neighbour
         drawn, wanted = max(b.border), max(seen)
@@ -82,6 +91,11 @@ def _differences(s: Surface, b: DrawnBox) -> list[tuple[str, str]]:
     if s.shadow is not None and s.shadow.opacity >= 0.06 and not b.shadow:
         out.append(("shadow", "has no shadow, the picture has one"))
     return out
+
+
+def _border_of(s: Surface) -> list[float]:
+    """Its width at the top, right, bottom and left, px."""
+    return [w if s.accent is None or s.accent[0] != i else s.accent[1] for i, w in enumerate(s.border)]
 
 
 def _is_rim(s: Surface, b: DrawnBox, drawing: Drawing) -> bool:

@@ -19,7 +19,7 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 
 from neige.core.model import Drawing, DrawnWord, Finding, Line, Picture, Reading, Rect, Word
 from neige.core.model.geometry import union
-from neige.core.proof.boxes import find_boxes
+from neige.core.proof.boxes import Bordered, find_boxes
 from neige.core.reading.colour import from_hex, pack, to_hex, unpack
 
 STEP = 1.2  # px by which a distance may differ
@@ -30,6 +30,8 @@ INK = 8.0  # CIEDE2000 between inks,
 FILL = 4.0  # and between fills
 WIDER = 0.03  # relative width of words of the right type
 BELOW = 150.0  # px that a wrong line reaches down
+LEADING = 1.6  # of a type's size: how high a row of it is at most
+SLACK = 1.0  # px by which what a border moves may be moved otherwise
 ROW = 60.0  # px within which equal steps are one
 LIKE = 0.6  # similarity from which one word is a misspelling of another
 BULLETS = "•·▪◦‣"  # the browser draws them as markers, which are no words
@@ -52,6 +54,7 @@ class Placed:
     above: Placed | None = None
     step: float = 0.0
     explained: bool = False
+    grown: float = 0.0  # px by which its row may be too high, because its type is
     hanging: list[Placed] = field(default_factory=list)
 
     @property
@@ -80,9 +83,10 @@ def find(
     out = [*spelled, *_types(reading, placed), *_order(placed)]
     out += _missing(reading, placed, lost)
     out += _extra(placed, extra)
-    out += _steps(placed) + _aside(placed)
+    boxes, bordered = find_boxes(reading, drawing, [(p.rect, p.dy) for p in placed])
+    _explain(placed, bordered)
+    out += boxes + _steps(placed) + _aside(placed)
     out += _fills(reading, picture, drawing, placed)
-    out += find_boxes(reading, drawing, [(p.rect, p.dy) for p in placed])
     if drawing.scroll_width > drawing.width + 1:
         over = drawing.scroll_width - drawing.width
         edge = Rect(drawing.width - 8, 0, 8, drawing.height)
@@ -207,6 +211,7 @@ def _types(reading: Reading, placed: list[Placed]) -> list[Finding]:
         size, weight = float(np.median(sizes)), float(np.median(weights))
         ink = max(set(inks), key=inks.count)
         if abs(size / style.size - 1) > SIZE:
+            p.grown = LEADING * (size - style.size)
             groups["size", f"{size:g} px", f"{style.size:g} px"].append(p)
         elif abs(weight - style.weight) >= WEIGHT:
             groups["weight", f"{weight:.0f}", f"{style.weight}"].append(p)
@@ -322,6 +327,8 @@ def _steps(placed: list[Placed]) -> list[Finding]:
     # a line of another size makes the row it stands in higher or lower, and so moves what is below that
     wrong = [p.rect for p in placed if p.explained]
     causes = [p for p in causes if not any(0 <= p.rect.y - r.y <= BELOW for r in wrong)]
+    grown = [q for q in placed if q.grown]
+    causes = [p for p in causes if not any(_could_move(q.grown, p) and _between(p, [q.rect]) for q in grown)]
     groups: list[list[Placed]] = []
     for p in causes:
         for g in groups:
@@ -354,6 +361,23 @@ def _steps(placed: list[Placed]) -> list[Finding]:
         weight = strong * (1500.0 + 90.0 * n + sum(h.rect.area for h in hanging.values()) * 0.3)
         out.append(Finding(kind, text + _moves(n), head.rect, weight, head.node))
     return out
+
+
+def _could_move(by: float, p: Placed) -> bool:
+    """May something that is `by` px higher than in the picture be why a line is as far from the one above it as it is?"""
+    return p.step * by > 0 and abs(p.step) <= abs(by) + SLACK
+
+
+def _explain(placed: list[Placed], bordered: Sequence[Bordered]) -> None:
+    """What is moved by a panel's border that is wider than the picture's, or narrower, has its cause there."""
+    for panel, wider in bordered:
+        for p in placed:
+            down = _could_move(2 * wider, p)
+            beside = p.rect.inside(panel, 0.9) and abs(p.dx - wider) <= SLACK
+            over = p.above.rect.y if p.above else 0.0
+            p.explained |= (
+                down and any(over < y <= p.rect.bottom for y in (panel.y, panel.bottom))
+            ) or beside
 
 
 def _aside(placed: list[Placed]) -> list[Finding]:

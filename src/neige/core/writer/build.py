@@ -156,7 +156,7 @@ class Builder:
         if hug and len(n.children) == 1 and len(texts) == 1 and len(texts[0].lines) >= 1:
             t = texts[0]
             style = self.reading.styles[t.style]
-            inner = {k: v for k, v in inner.items() if k.startswith("padding")}
+            inner = {}
             pad = n.padding
             centred = abs(t.rect.cx - n.rect.cx) <= CENTRED
             if n.width == "fill" and parent.kind in ("block", "td"):  # its width comes from what it is in

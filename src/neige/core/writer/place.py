@@ -269,6 +269,15 @@ def _on_picture(n: Node, parent: Node) -> bool:
     return before.kind == "image" and n.rect.inside(before.rect, ON)
 
 
+def _along(axis: str, start: float, end: float) -> dict[str, str]:
+    """Padding (px) of two opposite sides that differ, or of one of them."""
+    if end < 0.05:
+        return {f"padding-{axis}-start": rem(start)}
+    if start < 0.05:
+        return {f"padding-{axis}-end": rem(end)}
+    return {f"padding-{axis}": f"{rem(start)} {rem(end)}"}
+
+
 def _padding(n: Node, width: float, out: dict[str, str], narrow: dict[str, str]) -> None:
     top, right, bottom, left = n.padding
     if (
@@ -298,6 +307,10 @@ def _padding(n: Node, width: float, out: dict[str, str], narrow: dict[str, str])
         out["padding-block"] = rem(top) if abs(top - bottom) < 0.06 else f"{rem(top)} {rem(bottom)}"
         start, end = (fluid(v, width) if v > FAR_IN else rem(v) for v in (left, right))
         out["padding-inline"] = start if start == end else f"{start} {end}"
+    elif max(top, bottom) < 0.05:
+        out |= _along("inline", left, right)
+    elif max(left, right) < 0.05:
+        out |= _along("block", top, bottom)
     else:
         out["padding"] = " ".join(rem(v) for v in sides)
     if max(left, right) > 40:
