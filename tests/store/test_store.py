@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import json
 import threading
 import unittest
+import uuid
+from importlib.resources import files
 from unittest import mock
 
+from alembic import command
+from alembic.config import Config
 from alembic.migration import MigrationContext
 from sqlalchemy import func, select, text
 
@@ -165,6 +170,37 @@ class Store(ClusterTest):
         with self.database.session() as s:
             self.assertIsNone(get_blob(s, shared))
             self.assertIsNone(get_blob(s, keep))
+
+
+class Migrations(ClusterTest):
+    def to(self, revision: str) -> None:
+        config = Config()
+        config.set_main_option("script_location", str(files("neige").joinpath("store", "migrations")))
+        with self.database.engine.begin() as connection:
+            config.attributes["connection"] = connection
+            command.downgrade(config, revision)
+
+    def test_pins_of_before_are_rows_afterwards_and_back(self) -> None:
+        states = [
+            [],
+            [{"kind": "accept", "to": "gap"}],
+            [{"kind": "accept", "to": "gap"}, {"kind": "retype"}],
+        ]
+        self.to("0005")
+        with self.database.engine.begin() as c:
+            c.execute(
+                text("insert into projects (id, name, created_at, touched_at, pin_states, pin_at) values (:id, 'Old', now(), now(), :states, 1)"),
+                {"id": uuid.UUID(int=7), "states": json.dumps(states)},
+            )  # fmt: skip
+        self.database.migrate()
+        with self.database.session() as s:
+            project = s.get_one(Project, uuid.UUID(int=7))
+            self.assertEqual([pins_of(s, project, by) for by in (-2, -1, 0, 1, 2)], [None, *states, None])
+        self.to("0005")
+        with self.database.engine.begin() as c:
+            found = c.execute(text("select pin_states, pin_at from projects")).one()
+            self.assertEqual((found[0], found[1]), (states, 1))
+        self.database.migrate()
 
 
 if __name__ == "__main__":
