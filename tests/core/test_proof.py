@@ -15,7 +15,7 @@ from neige.core.pipeline import ENOUGH, NEATNESS, settle
 from neige.core.proof import compare, correct, difference_map, misplacement, prove, unrest
 from neige.core.proof.compare import colour_difference, ssim
 from neige.core.proof.corrections import innermost
-from neige.core.writer import write
+from neige.core.writer import changed_values, write
 from neige.core.writer.tokens import ratio, rem
 from tests.core.test_outline import page
 
@@ -93,6 +93,35 @@ class Corrections(unittest.TestCase):
         grown = {k for k in restless if restless[k] > calm.get(k, 0.0) + 5}
         self.assertIn(owner.id, grown)
         self.assertLessEqual(len(grown), 3)
+
+    def test_each_round_says_which_values_it_changed(self) -> None:
+        good, _ = correct(self.outline, self.reading, self.draw(self.outline))
+        bad = good.copy()
+        next(n for n in bad.root.walk() if n.kind == "grid").gap += 37
+        settled, rounds, _ = settle(bad, self.reading, self.picture, draw_page, lambda stage, what: None)
+        self.assertEqual(rounds[0].values, ())
+        before, after = (write(o, self.reading, self.picture).css for o in (bad, settled))
+        self.assertTrue(any("margin-block-start: " in v and " → " in v for v in rounds[1].values))
+        # all that differs in the end was changed in one of the rounds
+        names = {v.split(": ")[0] for v in changed_values(before, after)}
+        self.assertLessEqual(names, {v.split(": ")[0] for r in rounds for v in r.values})
+
+    def test_values_that_differ_are_told_with_their_rule(self) -> None:
+        before = ":root {\n  --a: #fff;\n}\n\n.card,\n.tile {\n  gap: 1rem;\n  padding: 2rem 1rem;\n}\n"
+        after = (
+            before.replace("1rem;\n  pad", "1.5rem;\n  pad").replace("#fff", "#eee")
+            + "\n.note {\n  margin: 0;\n}\n"
+        )
+        self.assertEqual(changed_values(before, before), ())
+        told = (":root --a: #fff → #eee", ".card, .tile gap: 1rem → 1.5rem", ".note margin: nothing → 0")
+        self.assertEqual(changed_values(before, after), told)
+        self.assertEqual(changed_values(after, before)[-1], "no longer needed: .note")
+        less = before.replace("  padding: 2rem 1rem;\n", "")
+        self.assertEqual(changed_values(before, less), (".card, .tile padding: 2rem 1rem → nothing",))
+        many = "".join(f".c{i} {{\n  gap: {{0}};\n}}\n" for i in range(70))
+        self.assertEqual(
+            changed_values(many.replace("{0}", "1px"), many.replace("{0}", "2px"))[-1], "and 30 more"
+        )
 
     def test_settling_never_ends_worse_than_it_began(self) -> None:
         for shift in (0.0, 60.0):

@@ -26,6 +26,12 @@ class Building(AppTest):
         build = self.await_state(project, "done")
         self.assertGreaterEqual(build["proof"]["words_found"], 0.95 * build["proof"]["words_seen"])
         expect(self.tab.get_by_role("complementary", name="Ledger")).to_contain_text("Structural similarity")
+        # the last round made values round, and says which
+        ledger = self.tab.get_by_role("complementary", name="Ledger")
+        tidied = ledger.locator("summary").filter(has_text="tidied")
+        expect(ledger.locator("details li").filter(has_text="rem → ").first).to_be_hidden()
+        tidied.click()
+        expect(ledger.locator("details li").filter(has_text="rem → ").first).to_be_visible()
         for key, name in (
             ("1", "Picture"),
             ("6", "Page"),

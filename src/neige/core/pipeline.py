@@ -26,7 +26,7 @@ from neige.core.proof import (
     without_accepted,
 )
 from neige.core.reading import Scan, read, scan
-from neige.core.writer import apply_edits, cut_fonts, page_files, write
+from neige.core.writer import apply_edits, changed_values, cut_fonts, page_files, write
 from neige.core.writer.cutouts import Encoded
 
 ROUNDS = 14  # of correction at most
@@ -208,16 +208,24 @@ def settle(
     """
     encoded = {} if encoded is None else encoded
     rounds: list[Round] = []
+    sheets: list[tuple[Outline, str]] = []  # each page that was measured, and its styles
 
     def measure(page: Outline) -> tuple[Drawing, float, dict[int, float]]:
-        drawn = render(
-            write(page, reading, picture, subset=cut(), encoded=encoded), picture.width, pixels=False
-        )
+        written = write(page, reading, picture, subset=cut(), encoded=encoded)
+        sheets.append((page, written.css))
+        drawn = render(written, picture.width, pixels=False)
         return drawn, misplacement(page, reading, drawn), unrest(page, reading, drawn)
 
-    def draw(page: Outline, changes: int) -> tuple[Drawing, float, dict[int, float]]:
+    def values(since: Outline, page: Outline) -> tuple[str, ...]:
+        before, after = ([css for o, css in sheets if o is of][-1] for of in (since, page))
+        return changed_values(before, after)
+
+    def draw(
+        page: Outline, changes: int, since: Outline | None = None
+    ) -> tuple[Drawing, float, dict[int, float]]:
         drawn, error, restless = measure(page)
-        rounds.append(Round(round(error, 4), not rounds or error < min(r.error for r in rounds), changes))
+        kept = not rounds or error < min(r.error for r in rounds)
+        rounds.append(Round(round(error, 4), kept, changes, values(since, page) if since else ()))
         progress("correct", f"round {len(rounds) - 1}: words {error:.2f} px off on average")
         return drawn, error, restless
 
@@ -229,12 +237,12 @@ def settle(
         absolute, least, made_up = WAYS[way]
         stuck = uncured(current, reading, drawing) if made_up else frozenset()
         following, changes = correct(current, reading, drawing, absolute=absolute, least=least, stuck=stuck)
-        seen, error, unsettled = draw(following, changes)
+        seen, error, unsettled = draw(following, changes, current)
         if error >= best_error:  # keep what brought parts nearer, and take back what put others off
             worse = {i for i, v in unsettled.items() if v > restless.get(i, 0.0) + WORSE}
             mended = following.copy()
             take_back(mended, current, worse)
-            again = draw(mended, changes - len(worse)) if worse else (seen, error, unsettled)
+            again = draw(mended, changes - len(worse), current) if worse else (seen, error, unsettled)
             if again[1] < best_error - NOTICED:
                 following, (seen, error, unsettled) = mended, again
         helped = error < best_error - NOTICED
@@ -253,13 +261,14 @@ def settle(
 
     def alike(page: Outline) -> float:
         written = write(page, reading, picture, subset=cut(), encoded=encoded)
+        sheets.append((page, written.css))
         drawn = render(written, picture.width)
         shots[id(page)] = written.html, written.css, drawn
         return likeness(picture, drawn)
 
     neat, error = neaten(best, best_error, measured, reading, measure, alike)
     if neat is not best:
-        rounds.append(Round(round(error, 4), True, 0))
+        rounds.append(Round(round(error, 4), True, 0, values(best, neat)))
     return neat, tuple(rounds), shots.get(id(neat))
 
 

@@ -79,6 +79,7 @@ class RoundOut(BaseModel):
     error: float
     kept: bool
     changes: int
+    values: list[str] = []
 
 
 class ProofOut(BaseModel):

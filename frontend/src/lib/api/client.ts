@@ -4,6 +4,7 @@ import type { components, paths } from "./schema";
 export type Project = components["schemas"]["ProjectOut"];
 export type Build = components["schemas"]["BuildOut"];
 export type Proof = components["schemas"]["ProofOut"];
+export type Round = components["schemas"]["RoundOut"];
 export type Version = components["schemas"]["VersionOut"];
 export type Finding = components["schemas"]["FindingOut"];
 type Schemas = components["schemas"];

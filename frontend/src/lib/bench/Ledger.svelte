@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Build, Project } from "../api/client";
+  import type { Build, Project, Round } from "../api/client";
   import { percent, pixels } from "../format";
 
   let { build, project, onagain }: { build: Build; project: Project; onagain: () => void } = $props();
@@ -28,6 +28,17 @@
     { name: "Sideways overflow", value: pixels(proof.overflow_px), good: proof.overflow_px <= 1 },
   ]);
 </script>
+
+{#snippet told(round: Round, i: number)}
+  <span class={["text-ash", round.values?.length && "underline decoration-drift underline-offset-4"]}
+    >{i === 0
+      ? "as first written"
+      : round.changes
+        ? `${round.changes} ${round.changes === 1 ? "value" : "values"} changed`
+        : "tidied: shared and whole values"}</span
+  >
+  <span class={round.kept ? "font-semibold" : "text-ash line-through"}>{pixels(round.error)}</span>
+{/snippet}
 
 <aside class="min-h-0 overflow-auto border-l border-drift bg-paper px-5 py-4" aria-label="Ledger">
   <h2 class="font-semibold">Proof</h2>
@@ -69,15 +80,19 @@
   <h2 class="mt-6 font-semibold">Rounds of correction</h2>
   <ol class="mt-2">
     {#each proof.rounds as round, i (i)}
-      <li class="flex justify-between border-b border-drift py-1">
-        <span class="text-ash"
-          >{i === 0
-            ? "as first written"
-            : round.changes
-              ? `${round.changes} ${round.changes === 1 ? "value" : "values"} changed`
-              : "tidied: shared and whole values"}</span
-        >
-        <span class={round.kept ? "font-semibold" : "text-ash line-through"}>{pixels(round.error)}</span>
+      <li class="border-b border-drift py-1">
+        {#if round.values?.length}
+          <details>
+            <summary class="flex cursor-pointer justify-between" title="What it changed in the style sheet">
+              {@render told(round, i)}
+            </summary>
+            <ul class="mt-1 mb-2 space-y-1 font-mono text-xs [overflow-wrap:anywhere]">
+              {#each round.values as value (value)}<li>{value}</li>{/each}
+            </ul>
+          </details>
+        {:else}
+          <p class="flex justify-between">{@render told(round, i)}</p>
+        {/if}
       </li>
     {/each}
   </ol>

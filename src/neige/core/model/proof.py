@@ -78,11 +78,13 @@ class Finding:
 
 @dataclass(frozen=True, slots=True)
 class Round:
-    """One turn of the correction loop: its error before acceptance and whether it was kept."""
+    """One turn of the correction loop: its error before acceptance and whether it was kept, how many values it changed, and by which
+    values its page differs from the one it went on from (see `changed_values`)."""
 
     error: float
     kept: bool
     changes: int
+    values: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -16,8 +16,9 @@ from neige.core.writer.fonts import SYSTEM_STACK, face_of, fallback_face, font_a
 from neige.core.writer.place import GUTTER_MOST
 from neige.core.writer.stylesheet import CONVENTIONS, MEDIUM, RESET, SMALL, rule, up_to
 from neige.core.writer.tokens import em, number, page_colours, rem
+from neige.core.writer.values import changed_values
 
-__all__ = ["apply_edits", "cut_fonts", "hunks", "with_edits", "write"]
+__all__ = ["apply_edits", "changed_values", "cut_fonts", "hunks", "with_edits", "write"]
 
 UNDER = (0.5, 96.0)  # px of room under a page's last part that are written
 GUTTER_LEAST = 12.0  # px: a container nearer to the page's edges is as wide as the page
