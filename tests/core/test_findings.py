@@ -145,6 +145,10 @@ class Boxes(unittest.TestCase):
             self.found(down, replace(self.photo, rect=Rect(500, 220, 200, 150)), moved=120.0), []
         )
 
+    def test_a_picture_that_stays_while_words_beside_it_move_is_there(self) -> None:
+        down = replace(self.box, rect=Rect(100, 620, 300, 200))
+        self.assertEqual(self.found(down, self.photo, moved=520.0), [])
+
     def test_a_picture_that_is_not_there(self) -> None:
         self.assertEqual([k for k, _ in self.found(self.box)], ["picture"])
 
