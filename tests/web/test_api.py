@@ -177,6 +177,9 @@ class Api(Served):
         says = change(four, other)
         self.assertEqual(len(says), 1)
         self.assertIn("line 4th", says[0])
+        # changed once more before that page is there: the last word counts
+        self.assertEqual(len(change(page, page.replace("line 4<", "line 04<"))), 1)
+        self.assertEqual(len(self.http.post(base + "/pins/undo").json["pins"]), 1)
         # another place is another pin, after which the first may still be changed
         far = other.replace("line 20<", "line twenty<")
         self.assertEqual(len(change(other, far)), 2)

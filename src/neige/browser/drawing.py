@@ -197,26 +197,33 @@ def _lay_out(
         rules = FACE.sub("", page.css)
         kept.tab.evaluate(EXCHANGE, [language, attributes, body, rules, list(pictures), same])
         measured = json.loads(kept.tab.evaluate(SCRIPT, [[k, list(v)] for k, v in page.paths.items()]))
-        png, image = b"", NOTHING
-        if pixels:
-            found = kept.tab.evaluate(CHANGES)
-            height = min(measured["height"], MAX_HEIGHT)
-            spare = 0 if tall else SPARE
-            last = kept.pixels if same and not tall else None
-            known, rows = _known(last, found, height) if last is not None and found else (NOTHING, None)
-            if rows is None:
-                png = _shot(kept.tab, width, height, 1, spare, kept.session)
-                image = _decoded(png)
-            else:
-                image = known
-                for top, bottom in rows:
-                    part = _shot(kept.tab, width, height, 1, spare, kept.session, (top, bottom))
-                    image[top:bottom] = _decoded(part)
-            kept.pixels = image
+        png, image = (
+            _look(kept, min(measured["height"], MAX_HEIGHT), same, tall) if pixels else (b"", NOTHING)
+        )
     except BaseException:
         _kept.pop(id(chromium), None)
         raise
     return _drawing(measured, width, 1, png, image)
+
+
+def _look(kept: _Kept, height: int, same: bool, tall: bool) -> tuple[bytes, NDArray[np.uint8]]:
+    """(its PNG if the browser was asked for all of it at once, the pixels) of the page in a tab. `same`: nothing but its rules is
+    not as it was drawn the last time. `tall`: how high the window is matters."""
+    found = kept.tab.evaluate(CHANGES)
+
+    def shot(rows: tuple[int, int] | None = None) -> bytes:
+        return _shot(kept.tab, kept.width, height, 1, 0 if tall else SPARE, kept.session, rows)
+
+    png, rows = b"", None
+    if same and not tall and found and kept.pixels is not None:
+        image, rows = _known(kept.pixels, found, height)
+    if rows is None:
+        png = shot()
+        image = _decoded(png)
+    for top, bottom in rows or ():
+        image[top:bottom] = _decoded(shot((top, bottom)))
+    kept.pixels = image
+    return png, image
 
 
 def _known(

@@ -20,6 +20,7 @@
 
   let { bench, build }: { bench: Bench; build: Build } = $props();
   const size = $derived({ width: build.proof!.width, height: build.proof!.height });
+  const seen = $derived({ build: build.id, picture: build.picture_id, width: size.width }); // what a stage shows
   const { layout, lines, parts, pins } = $derived(bench);
   const waits = $derived(
     bench.reads
@@ -47,9 +48,7 @@
   <HistoryStage {bench} present={build} />
 {:else if bench.look === "outline"}
   <Stage
-    build={build.id}
-    picture={build.picture_id}
-    width={size.width}
+    {...seen}
     look="picture"
     focus={parts.chosen?.rect}
     bracketed={false}
@@ -91,9 +90,7 @@
 {:else if bench.look === "layout"}
   <LayoutTools desk={layout} />
   <Stage
-    build={build.id}
-    picture={build.picture_id}
-    width={size.width}
+    {...seen}
     look="picture"
     focus={layout.chosen?.rect}
     bracketed={false}
@@ -113,9 +110,7 @@
   <TypeSheet reading={bench.reading.data!} build={build.id} onpick={lines.choose} />
 {:else if bench.look === "read"}
   <Stage
-    build={build.id}
-    picture={build.picture_id}
-    width={size.width}
+    {...seen}
     look="picture"
     focus={lines.chosen === undefined ? undefined : bench.reading.data?.lines[lines.chosen]?.box}
     bracketed={false}
@@ -126,9 +121,7 @@
   </Stage>
 {:else}
   <Stage
-    build={build.id}
-    picture={build.picture_id}
-    width={size.width}
+    {...seen}
     look={bench.look}
     focus={bench.chosen?.rect}
   >

@@ -1,15 +1,13 @@
 """What a person should look at on a drawn page, by cause and worst first.
 
-One wrong gap moves everything below it: each line is compared with the line above it, and where the distance between the two
-is not the picture's, everything that hangs on it is one finding. Lines whose type is wrong, and parts that are missing or too many,
-explain what they move, so that it is not said twice.
+Lines whose type is wrong, borders that are, and parts that are missing or too many explain what they move (see `distances`), so
+that it is not said twice.
 """
 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Sequence
 from difflib import SequenceMatcher
 from functools import lru_cache
 
@@ -17,53 +15,35 @@ import numpy as np
 from numpy.typing import NDArray
 from skimage.color import deltaE_ciede2000, rgb2lab
 
-from neige.core.model import Drawing, DrawnWord, Finding, Line, Picture, Reading, Rect, Word
+from neige.core.model import Drawing, DrawnWord, Finding, Picture, Reading, Rect, Word
 from neige.core.model.geometry import union
-from neige.core.proof.boxes import Bordered, find_boxes
+from neige.core.proof.boxes import find_boxes
+from neige.core.proof.distances import (
+    LEADING,
+    STEP,
+    Offset,
+    Placed,
+    aside,
+    between,
+    count_words,
+    explain,
+    hang,
+    place_lines,
+    quote_line,
+    quoted,
+    steps,
+)
 from neige.core.reading.colour import from_hex, pack, to_hex, unpack
 
-STEP = 1.2  # px by which a distance may differ
-ASIDE = 2.2  # px by which a line may stand aside
 SIZE = 0.025  # relative error of a type size
 WEIGHT = 150
 INK = 8.0  # CIEDE2000 between inks,
 FILL = 4.0  # and between fills
 WIDER = 0.03  # relative width of words of the right type
-BELOW = 150.0  # px that a wrong line reaches down
-LEADING = 1.6  # of a type's size: how high a row of it is at most
-SLACK = 1.0  # px by which what a border moves may be moved otherwise
-ROW = 60.0  # px within which equal steps are one
 LIKE = 0.6  # similarity from which one word is a misspelling of another
 BULLETS = "•·▪◦‣"  # the browser draws them as markers, which are no words
 SAMPLES = 5_000  # px of a surface that are looked at
 PAINTED = 600.0  # px² from which a surface's fill is looked at
-
-Offset = Callable[[Word, DrawnWord], tuple[float, float]]
-
-
-@dataclass(eq=False)
-class Placed:
-    """A line of the picture with the words that were found of it. `dx`, `dy`: how far off it was drawn; `broken`: over several lines."""
-
-    number: int
-    line: Line
-    pairs: list[tuple[Word, DrawnWord]]
-    dx: float
-    dy: float
-    broken: bool
-    above: Placed | None = None
-    step: float = 0.0
-    explained: bool = False
-    grown: float = 0.0  # px by which its row may be too high, because its type is
-    hanging: list[Placed] = field(default_factory=list)
-
-    @property
-    def rect(self) -> Rect:
-        return self.line.ink
-
-    @property
-    def node(self) -> int:
-        return self.pairs[0][1].node
 
 
 def find(
@@ -77,15 +57,15 @@ def find(
 ) -> list[Finding]:
     """All findings, worst first. `pairs`, `lost`, `extra`: words found, missing, and too many; `offset` is how far a found one is off."""
     far, lost, extra = _far([w for w in lost if w.text not in BULLETS], extra)
-    placed = _placed(reading, [*pairs, *far], offset)
-    _hang(placed)
+    placed = place_lines(reading, [*pairs, *far], offset)
+    hang(placed)
     spelled, lost, extra = _misspelled(lost, extra)
     out = [*spelled, *_types(reading, placed), *_order(placed)]
     out += _missing(reading, placed, lost)
     out += _extra(placed, extra)
     boxes, bordered = find_boxes(reading, drawing, [(p.rect, p.dy) for p in placed])
-    _explain(placed, bordered)
-    out += boxes + _steps(placed) + _aside(placed)
+    explain(placed, bordered)
+    out += boxes + steps(placed) + aside(placed)
     out += _fills(reading, picture, drawing, placed)
     if drawing.scroll_width > drawing.width + 1:
         over = drawing.scroll_width - drawing.width
@@ -110,58 +90,6 @@ def _far(
             still.append(w)
     used = {id(d) for _, d in pairs}
     return pairs, still, [d for d in extra if id(d) not in used]
-
-
-def _placed(reading: Reading, pairs: Iterable[tuple[Word, DrawnWord]], offset: Offset) -> list[Placed]:
-    of_word = {id(w): n for n, line in enumerate(reading.lines) for w in line.words}
-    by_line: dict[int, list[tuple[Word, DrawnWord]]] = defaultdict(list)
-    for w, d in pairs:
-        by_line[of_word[id(w)]].append((w, d))
-    out = []
-    for n, found in by_line.items():
-        found.sort(key=lambda p: p[0].x)
-        offs = np.array([offset(w, d) for w, d in found])
-        dy = float(np.median(offs[:, 1]))
-        off = np.abs(offs[:, 1] - dy) > 0.6 * reading.lines[n].box.h
-        left, right = float(offs[0, 0]), float(offs[-1, 0])
-        out.append(Placed(n, reading.lines[n], found, min(left, right, key=abs), dy, bool(off.any())))
-    return sorted(out, key=lambda p: (p.rect.y, p.rect.x))
-
-
-def _hang(placed: list[Placed]) -> None:
-    """Give every line the one it stands under, and how much the distance between them is off."""
-    for p in placed:
-        over = [
-            q
-            for q in placed
-            if q.line.baseline < p.line.baseline - 2
-            and min(q.rect.right, p.rect.right) > max(q.rect.x, p.rect.x)
-        ]
-        p.above = max(over, key=lambda q: (q.line.baseline, -abs(q.rect.x - p.rect.x)), default=None)
-        p.step = p.dy - (p.above.dy if p.above else 0.0)
-    for p in placed:
-        root: Placed | None = p
-        while root is not None and abs(root.step) <= STEP:
-            root = root.above
-        if root is not None:
-            root.hanging.append(p)
-
-
-def _quoted(words: Iterable[str]) -> str:
-    text = " ".join(words)
-    return f"“{text[:48]}{'…' if len(text) > 48 else ''}”"
-
-
-def _says(p: Placed) -> str:
-    return _quoted(w.text for w, _ in p.pairs)
-
-
-def _words(lines: Iterable[Placed]) -> int:
-    return sum(len(p.pairs) for p in lines)
-
-
-def _moves(n: int) -> str:
-    return f": moves {n} words" if n > 1 else ""
 
 
 def _misspelled(
@@ -224,7 +152,7 @@ def _types(reading: Reading, placed: list[Placed]) -> list[Finding]:
                 groups["spacing", f"{100 * (drawn / seen - 1):+.0f} %", ""].append(p)
     out = []
     for (kind, was, wanted), lines in groups.items():
-        says, n = _says(lines[0]), _words(lines)
+        says, n = quote_line(lines[0]), count_words(lines)
         others = len(lines) - 1
         more = f" and {others} more line{'s' if others > 1 else ''}" if others else ""
         wide = "wider" if was.startswith("+") else "narrower"
@@ -260,7 +188,7 @@ def _order(placed: list[Placed]) -> list[Finding]:
                 out.append(
                     Finding(
                         "order",
-                        f"{_says(a)} and {_says(b)} stand in each other's order",
+                        f"{quote_line(a)} and {quote_line(b)} stand in each other's order",
                         a.rect,
                         9000.0 + a.rect.area + b.rect.area,
                         a.node,
@@ -273,23 +201,16 @@ def _order(placed: list[Placed]) -> list[Finding]:
     return out
 
 
-def _between(p: Placed, rects: Iterable[Rect], shift: float = 0.0) -> bool:
-    """Does one of the rects lie between a line and the one above it (in the page's terms, if shifted)?"""
-    top = (p.above.rect.y + (p.above.dy if shift else 0.0)) if p.above else 0.0
-    bottom = p.rect.y + (p.dy if shift else 0.0)
-    return any(top - 4 <= r.cy <= bottom + 4 for r in rects)
-
-
 def _missing(reading: Reading, placed: list[Placed], lost: Sequence[Word]) -> list[Finding]:
     """Words that are not on the page, those of neighbouring lines together."""
     out = []
     for group in _clusters(sorted(lost, key=lambda w: (w.ink.y, w.x)), lambda w: w.ink):
         rect = union([w.ink for w in group])
         for p in placed:
-            if abs(p.step) > STEP and _between(p, [w.ink for w in group]):
+            if abs(p.step) > STEP and between(p, [w.ink for w in group]):
                 p.explained = True
         n = len(group)
-        text = f"{_quoted(w.text for w in group)} is not on the page" + (f" ({n} words)" if n > 3 else "")
+        text = f"{quoted(w.text for w in group)} is not on the page" + (f" ({n} words)" if n > 3 else "")
         out.append(Finding("missing", text, rect, 4000.0 + 1.5 * sum(w.ink.area for w in group)))
     return out
 
@@ -298,9 +219,9 @@ def _extra(placed: list[Placed], extra: Sequence[DrawnWord]) -> list[Finding]:
     out = []
     for group in _clusters(sorted(extra, key=lambda d: (d.rect.y, d.rect.x)), lambda d: d.rect):
         for p in placed:
-            if abs(p.step) > STEP and _between(p, [d.rect for d in group], 1.0):
+            if abs(p.step) > STEP and between(p, [d.rect for d in group], 1.0):
                 p.explained = True
-        text = f"{_quoted(d.text for d in group)} is not in the picture"
+        text = f"{quoted(d.text for d in group)} is not in the picture"
         rect = union([d.rect for d in group])
         out.append(Finding("extra", text, rect, 4000.0 + sum(d.rect.area for d in group), group[0].node))
     return out
@@ -318,92 +239,6 @@ def _clusters(items: list, box: Callable[..., Rect]) -> list[list]:
             out.append([item])
         else:
             near.append(item)
-    return out
-
-
-def _steps(placed: list[Placed]) -> list[Finding]:
-    """Distances that are not the picture's, those of one row or one paragraph together."""
-    causes = [p for p in placed if abs(p.step) > STEP and not p.explained]
-    # a line of another size makes the row it stands in higher or lower, and so moves what is below that
-    wrong = [p.rect for p in placed if p.explained]
-    causes = [p for p in causes if not any(0 <= p.rect.y - r.y <= BELOW for r in wrong)]
-    grown = [q for q in placed if q.grown]
-    causes = [p for p in causes if not any(_could_move(q.grown, p) and _between(p, [q.rect]) for q in grown)]
-    groups: list[list[Placed]] = []
-    for p in causes:
-        for g in groups:
-            q = g[-1]
-            row = abs(p.rect.y - g[0].rect.y) <= ROW and abs(p.step - q.step) <= 1.0
-            pitch = p.above in g and p.node == q.node and p.step * q.step > 0
-            if row or pitch:
-                g.append(p)
-                break
-        else:
-            groups.append([p])
-    out = []
-    for g in groups:
-        head = g[0]
-        hanging = {id(h): h for p in g for h in p.hanging}
-        n = _words(hanging.values())
-        more = head.step > 0
-        pitch = len(g) > 1 and all(p.node == head.node and p.above in g for p in g[1:])
-        if (pitch and head.node >= 0) or head.broken:
-            kind, text = (
-                "line height",
-                f"the lines of {_says(head)} stand {abs(head.step):.1f} px {'farther' if more else 'less far'} apart",
-            )
-        else:
-            kind = "gap"
-            text = (
-                f"the gap above {_says(head)} is {abs(head.step):.0f} px too {'large' if more else 'small'}"
-            )
-        strong = min(1.0, 0.3 + abs(head.step) / 12)
-        weight = strong * (1500.0 + 90.0 * n + sum(h.rect.area for h in hanging.values()) * 0.3)
-        out.append(Finding(kind, text + _moves(n), head.rect, weight, head.node))
-    return out
-
-
-def _could_move(by: float, p: Placed) -> bool:
-    """May something that is `by` px higher than in the picture be why a line is as far from the one above it as it is?"""
-    return p.step * by > 0 and abs(p.step) <= abs(by) + SLACK
-
-
-def _explain(placed: list[Placed], bordered: Sequence[Bordered]) -> None:
-    """What is moved by a panel's border that is wider than the picture's, or narrower, has its cause there."""
-    for panel, wider in bordered:
-        for p in placed:
-            down = _could_move(2 * wider, p)
-            beside = p.rect.inside(panel, 0.9) and abs(p.dx - wider) <= SLACK
-            over = p.above.rect.y if p.above else 0.0
-            p.explained |= (
-                down and any(over < y <= p.rect.bottom for y in (panel.y, panel.bottom))
-            ) or beside
-
-
-def _aside(placed: list[Placed]) -> list[Finding]:
-    """Lines that stand too far left or right, what moved together together."""
-    off = [p for p in placed if abs(p.dx) > ASIDE and not p.explained and not p.broken]
-    groups: list[list[Placed]] = []
-    for p in off:
-        near = next(
-            (
-                g
-                for g in groups
-                if any(abs(q.dx - p.dx) <= 1.2 and abs(q.rect.y - p.rect.y) <= 160 for q in g)
-            ),
-            None,
-        )
-        if near is None:
-            groups.append([p])
-        else:
-            near.append(p)
-    out = []
-    for g in groups:
-        n, dx = _words(g), float(np.median([p.dx for p in g]))
-        more = f" and {len(g) - 1} more lines stand" if len(g) > 1 else " stands"
-        weight = min(1.0, 0.3 + abs(dx) / 12) * (1200.0 + 80.0 * n + 0.3 * sum(p.rect.area for p in g))
-        text = f"{_says(g[0])}{more} {abs(dx):.1f} px too far {'right' if dx > 0 else 'left'}"
-        out.append(Finding("moved", text, union([p.rect for p in g]), weight, g[0].node))
     return out
 
 

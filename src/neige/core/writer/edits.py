@@ -46,7 +46,8 @@ def _alike(a: Sequence[str], b: Sequence[str]) -> int:
 
 
 def with_edits(pins: Sequence[Pin], new: Sequence[Pin]) -> list[Pin]:
-    """The pins with new edits: one that changes what another wrote takes its place, and none is left where that undoes it."""
+    """The pins with new edits: one that changes what another wrote, or the lines that one was about before its page was there,
+    takes its place, and none is left where that undoes it."""
     out = list(pins)
     for pin in new:
         at = next((i for i in range(len(out)) if _replaces(pin, out[i], out[i + 1 :])), None)
@@ -60,8 +61,8 @@ def with_edits(pins: Sequence[Pin], new: Sequence[Pin]) -> list[Pin]:
 
 
 def _replaces(pin: Pin, old: Pin, since: Sequence[Pin]) -> bool:
-    """Does an edit change the very lines that an older one wrote, and none of those `since` then count on them?"""
-    if (old.kind, old.name, old.to, old.x) != (pin.kind, pin.name, pin.text, pin.x):
+    """Does an edit change the very lines that an older one wrote or changed, and none of those `since` then count on them?"""
+    if (old.kind, old.name, old.x) != (pin.kind, pin.name, pin.x) or pin.text not in (old.to, old.text):
         return False
     end = old.x + old.to.count("\n")
     others = [p for p in since if p.kind == "code" and p.name == old.name]
