@@ -47,12 +47,7 @@
 {:else if bench.look === "history"}
   <HistoryStage {bench} present={build} />
 {:else if bench.look === "outline"}
-  <Stage
-    {...seen}
-    look="picture"
-    focus={parts.chosen?.rect}
-    bracketed={false}
-  >
+  <Stage {...seen} look="picture" focus={parts.chosen?.rect} bracketed={false}>
     {#snippet overlay(scale)}
       <PartMarks
         parts={parts.tree.parts}
@@ -89,12 +84,7 @@
   />
 {:else if bench.look === "layout"}
   <LayoutTools desk={layout} />
-  <Stage
-    {...seen}
-    look="picture"
-    focus={layout.chosen?.rect}
-    bracketed={false}
-  >
+  <Stage {...seen} look="picture" focus={layout.chosen?.rect} bracketed={false}>
     {#snippet overlay(scale)}
       <LayoutMarks reading={bench.reading.data!} build={build.id} {scale} desk={layout} />
     {/snippet}
@@ -120,11 +110,7 @@
     {/snippet}
   </Stage>
 {:else}
-  <Stage
-    {...seen}
-    look={bench.look}
-    focus={bench.chosen?.rect}
-  >
+  <Stage {...seen} look={bench.look} focus={bench.chosen?.rect}>
     {#snippet overlay(scale)}
       {#if bench.look === "difference" && bench.outline.data}
         <ResidualMarks parts={parts.tree.parts} {...size} {scale} />
